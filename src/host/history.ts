@@ -36,7 +36,9 @@ class HistoryReader {
   }
 
   read(key: Uint8Array | undefined): StoredHistory {
-    const names = new Map(this.#sections().map((name) => [name, this.#names(name)]));
+    const sections = this.#sections();
+    if (sections.length === 0) return { sections: [], unread: this.#unread, closed: 0 };
+    const names = new Map(sections.map((name) => [name, this.#names(name)]));
     const open: OpenSection[] = [];
     const keys = key ? [key] : [];
     // A key opens its own section and, step by step, the older ones.
@@ -86,7 +88,7 @@ class HistoryReader {
       const bytes = this.#bytes(path);
       const entry = bytes && openEntry(keys, name, bytes);
       if (entry) entries.set(name, entry);
-      else if (bytes) this.#fail(path, 'was changed since Adder wrote it');
+      else if (bytes) this.#fail(path, 'is damaged, or was edited');
     }
     return entries;
   }
@@ -96,7 +98,7 @@ class HistoryReader {
     const bytes = this.#bytes(path);
     const older = bytes && unwrapKey(key, bytes);
     if (older && sectionKeys(older).section === section) return [older];
-    if (bytes) this.#fail(path, 'was changed since Adder wrote it');
+    if (bytes) this.#fail(path, 'is damaged, or was edited');
     return [];
   }
 

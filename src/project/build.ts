@@ -5,11 +5,11 @@ import type { ChildCommand, ChildResult } from '../host/child.js';
 import { assertStateIsUsable, ensureKey } from '../host/state.js';
 import { Repository } from '../host/version-control.js';
 import type { World } from '../host/world.js';
-import { recordValues } from './history.js';
 import type { Project } from './open.js';
 import type { PreparedBuild } from './preflight.js';
 import type { ReceiptCopy } from './receipt-copy.js';
 import { recordBuild, shownCommand, stampsOf } from './record.js';
+import { recordValues } from './recording.js';
 
 /** How a build ended, and its record. */
 export interface BuildOutcome extends ChildResult {
@@ -37,7 +37,7 @@ export async function runBuild(
   const before = await stampsOf(project, bundle);
   // Before the build, because its output may be tracked.
   const revision = bundle && bundle.output.length > 0 ? Repository.at(project.root)?.revision() : undefined;
-  const entries = keptValues(project, prepared, world);
+  const entries = recordValues(project, [prepared.resolution], world, true);
   const env = childEnvironment(world.env, project.contract, stage, given, bundle);
   const result = await world.processes.run({ command: program, args, env, cwd: world.cwd, mask, ...how }, world);
   if (result.failedToStart)
@@ -54,17 +54,6 @@ export async function runBuild(
       error.remedy,
       error.exitCode,
     );
-  }
-}
-
-/** Adds the values of the stage to the history. A build does not depend on it. @returns ids of entries by variable */
-function keptValues(project: Project, { resolution }: PreparedBuild, world: World): ReadonlyMap<string, string> {
-  try {
-    return recordValues(project, [resolution], world, true).ids;
-  } catch (error) {
-    if (!(error instanceof Failure)) throw error;
-    world.stderr.write(`adder: warning: the history of values was not written: ${error.message}\n`);
-    return new Map();
   }
 }
 

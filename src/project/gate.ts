@@ -9,10 +9,11 @@ import { joinWords } from '../core/text/nearest.js';
 import type { KeptTrial } from '../core/trial/kept.js';
 import type { World } from '../host/world.js';
 import { type ArtifactGroup, bytesIn, findArtifacts } from './artifacts.js';
-import { recordValues, stageInAllScopes } from './history.js';
 import { type InspectRequest, inspect } from './inspect.js';
 import { type LintThread, lintChecks, lintInThread } from './lint-thread.js';
 import type { Project } from './open.js';
+import { recordValues } from './recording.js';
+import { stageInAllScopes } from './resolve.js';
 import { checkValues } from './values.js';
 
 export interface GateRequest extends Pick<InspectRequest, 'caches' | 'packages' | 'threads' | 'contents'> {

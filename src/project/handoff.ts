@@ -11,7 +11,6 @@ import {
   type RequestTemplate,
   stageOnHost,
 } from '../core/contract/hosts.js';
-import { scopesOf } from '../core/contract/scopes.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Place, RawFinding } from '../core/findings/finding.js';
 import { compareHost, type HostNeeds, type HostRow } from '../core/handoff/compare.js';
@@ -32,9 +31,9 @@ import { describeFileError } from '../host/files.js';
 import { HttpClient, HttpProblem } from '../host/http.js';
 import { describeStatus, type Patience, sendPatiently } from '../host/retry.js';
 import type { World } from '../host/world.js';
-import { keepReplaced } from './history.js';
-import { type Project, stageOf } from './open.js';
-import { StageResolver } from './resolve.js';
+import type { Project } from './open.js';
+import { keepReplaced } from './recording.js';
+import { stageInAllScopes } from './resolve.js';
 import { sharedFiles } from './shared-files.js';
 
 /** Seconds for one request, attempts for each, and pages of one listing. */
@@ -87,10 +86,7 @@ export class Handoff {
     readonly stage: string,
     readonly world: World,
   ) {
-    this.#resolutions = scopesOf(project.contract).map(({ contract }) => {
-      const part = { ...project, contract };
-      return new StageResolver(part, world).for(stageOf(part, stage)).asked;
-    });
+    this.#resolutions = stageInAllScopes(project, stage, world);
     this.#isShared = sharedFiles(project);
   }
 

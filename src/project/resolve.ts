@@ -15,7 +15,7 @@ import { type NamedValue, type Resolution, reachOf, resolveStage } from '../core
 import { byteSize } from '../core/text/display.js';
 import { describeFileError, kindOf } from '../host/files.js';
 import type { World } from '../host/world.js';
-import type { Project } from './open.js';
+import { type Project, stageOf } from './open.js';
 
 /** A stage, resolved together with the others. */
 export interface ResolvedStages {
@@ -31,6 +31,21 @@ export function otherScopes(project: Project, bundle: Bundle | undefined, world:
   const own = scopeWith(scopes, bundle);
   const others = scopes.filter((scope) => scope !== own);
   return others.flatMap(({ contract }) => new StageResolver({ ...project, contract }, world).eachAlone());
+}
+
+/** A stage as each part of the project has it here. */
+export function stageInAllScopes(project: Project, stage: string, world: ResolverWorld): Resolution[] {
+  return scopesOf(project.contract).map(({ contract }) => {
+    const part = { ...project, contract };
+    return new StageResolver(part, world).for(stageOf(part, stage)).asked;
+  });
+}
+
+/** Every stage of every part of the project, as its own layers have it. */
+export function allStages(project: Project, world: ResolverWorld): Resolution[] {
+  return scopesOf(project.contract).flatMap(({ contract }) =>
+    new StageResolver({ ...project, contract }, world).eachAlone(),
+  );
 }
 
 type ResolverWorld = Pick<World, 'env' | 'outlet' | 'processes'>;

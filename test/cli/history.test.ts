@@ -268,7 +268,7 @@ describe('adder retire', () => {
 describe('entries that cannot be used are named, and the others count', () => {
   test.each<[string, (path: string, project: TestProject) => void, RegExp]>([
     ['cut', (path, project) => project.write(path, 'x'), /has 1 bytes, and not 1024/],
-    ['edited', (path, project) => project.write(path, Buffer.alloc(1024, 1)), /was changed since Adder wrote it/],
+    ['edited', (path, project) => project.write(path, Buffer.alloc(1024, 1)), /is damaged, or was edited/],
     ['huge', (path, project) => project.write(path, Buffer.alloc(2048)), /larger than 1\.0 kB|1,024|bytes/],
     [
       'a directory',

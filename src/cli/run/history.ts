@@ -1,9 +1,10 @@
 import { historyReport } from '../../core/report/history.js';
 import { servedBuilds } from '../../host/state.js';
 import { today } from '../../host/world.js';
-import { allStages, projectHistory, unreadEntries } from '../../project/history.js';
+import { projectHistory, unreadEntries } from '../../project/history.js';
 import { LastBuilds } from '../../project/last-build.js';
 import { openProject, stageOf, variableOf } from '../../project/open.js';
+import { allStages } from '../../project/resolve.js';
 import type { HistoryCall } from '../commands/history.js';
 import { printReport } from '../print.js';
 

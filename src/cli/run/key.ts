@@ -1,11 +1,13 @@
 import { EXIT, Failure } from '../../core/findings/failure.js';
 import { sectionKeys } from '../../core/history/keys.js';
 import { makeStyle } from '../../core/report/style.js';
-import { count } from '../../core/text/display.js';
+import { count, displayText } from '../../core/text/display.js';
 import { readHistory, type StoredHistory } from '../../host/history.js';
 import { ensureKey, readKey, readKeyFile, STATE_FOLDER } from '../../host/state.js';
-import { allStages, rotateKey } from '../../project/history.js';
+import { unreadEntries } from '../../project/history.js';
 import { KEY_VARIABLE, openProject, type Project } from '../../project/open.js';
+import { rotateKey } from '../../project/recording.js';
+import { allStages } from '../../project/resolve.js';
 import type { KeyCall } from '../commands/key.js';
 import { wantsColour } from '../print-options.js';
 
@@ -30,7 +32,7 @@ export async function run({ options, world }: KeyCall): Promise<number> {
   const lines = [
     `${style.strong('adder key')}  section ${sectionKeys(key).section}`,
     `  ${placeOf(project, isNew)}`,
-    ...openedLines(stored),
+    ...openedLines(project, stored),
   ];
   world.stdout.write(`${lines.join('\n')}\n`);
   return stored.unread.length > 0 ? EXIT.unread : EXIT.fine;
@@ -46,13 +48,14 @@ function placeOf(project: Project, isNew: boolean): string {
 }
 
 /** Entries that the key opens, and those that it does not. */
-function openedLines({ sections, unread, closed }: StoredHistory): string[] {
+function openedLines(project: Project, stored: StoredHistory): string[] {
+  const { sections, closed } = stored;
   const values = sections.flatMap(({ entries }) => [...entries.values()]).filter((one) => one.is === 'value');
   const older = sections.length - 1;
   return [
     `  opens ${count(values.length, 'entry', 'entries')} of the history${older > 0 ? `, ${count(older, 'older section')} included` : ''}`,
     ...(closed > 0 ? [`  does not open ${count(closed, 'entry', 'entries')}: another key wrote them`] : []),
-    ...unread.map(({ path, because }) => `  ${path} ${because}`),
+    ...unreadEntries(project, stored).map(({ path, because }) => `  ${displayText(path)} ${because}`),
   ];
 }
 

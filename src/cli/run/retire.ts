@@ -2,8 +2,9 @@ import { EXIT, Failure } from '../../core/findings/failure.js';
 import { LONGEST_REASON } from '../../core/history/entry.js';
 import { count } from '../../core/text/display.js';
 import { STATE_FOLDER } from '../../host/state.js';
-import { allStages, retireValues, stageInAllScopes } from '../../project/history.js';
 import { openProject, stageOf, variableOf } from '../../project/open.js';
+import { retireValues } from '../../project/recording.js';
+import { allStages, stageInAllScopes } from '../../project/resolve.js';
 import type { RetireCall } from '../commands/retire.js';
 
 /** Runs the command. @returns the exit code */

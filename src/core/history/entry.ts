@@ -69,17 +69,18 @@ export interface RecordedValue {
 export function makeEntry(keys: SectionKeys, { value, ...about }: RecordedValue): ValueEntry | NotKept {
   const text = reveal(value);
   const bytes = Buffer.from(text);
+  const bits = strengthInBits(text);
   if (bytes.length > 0xffff) return { notKept: 'is too long' };
   const common = {
     is: 'value' as const,
     ...about,
     length: bytes.length,
-    bits: Math.floor(strengthInBits(text) / 32) * 32,
+    bits: Math.floor(bits / 32) * 32,
     fingerprint: valueFingerprint(keys, about.variable, bytes),
   };
   if (about.reach === 'public' && !isSecretByText(text) && bytes.length <= MOST_TEXT)
     return fitting({ ...common, text });
-  if (strengthInBits(text) < FEWEST_BITS)
+  if (bits < FEWEST_BITS)
     return { notKept: `has fewer than ${FEWEST_BITS} bits of strength, so whoever has the key could guess it` };
   const chosen = chooseWindows(bytes);
   if (!chosen) return { notKept: 'has no long random part by which it could be recognised' };

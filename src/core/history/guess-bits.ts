@@ -1,4 +1,4 @@
-import { rarityTable } from '../needles/rarity.js';
+import { pairRarity } from '../needles/rarity.js';
 import { groupBy } from '../text/group-by.js';
 
 /** Values and windows of fewer bits are not kept: whoever has the project's key can test 2^70 guesses only at great cost. */
@@ -47,13 +47,8 @@ export function strengthInBits(value: string): number {
 function isWord(run: string): boolean {
   const small = run.toLowerCase();
   let sum = 0;
-  for (let at = 1; at < small.length; at++) sum += pairBits(small.charCodeAt(at - 1), small.charCodeAt(at));
+  for (let at = 1; at < small.length; at++) sum += pairRarity(small.charCodeAt(at - 1), small.charCodeAt(at));
   return sum / (small.length - 1) < BITS_IN_WORDS;
-}
-
-function pairBits(first: number, second: number): number {
-  const index = 256 + first * 256 + second;
-  return ((rarityTable[index >> 1] as number) >> ((index & 1) * 4)) & 15;
 }
 
 /** Size of the smallest usual alphabet that random text is from. */

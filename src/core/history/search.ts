@@ -22,7 +22,7 @@ export class HistorySearch {
   /** The values that have windows; the owners of {@link windows} are indices in them. */
   readonly values: readonly PastValue[];
   readonly windows: ByteWindows | undefined;
-  readonly #table: WindowTable | undefined;
+  #table: WindowTable | undefined;
 
   constructor(values: readonly PastValue[]) {
     const sections = [...new Set(values.map(({ keys }) => keys))].map((keys) => ({
@@ -38,7 +38,6 @@ export class HistorySearch {
           values: section.values.map(({ entry }) => entry.windows as HashedWindows),
         })),
     );
-    this.#table = this.windows && new WindowTable(this.windows);
   }
 
   /** Bytes that may be needed on both sides of a stretch. */
@@ -61,7 +60,7 @@ export class HistorySearch {
   in(bytes: Uint8Array, only?: number): Recognised[] {
     const whole: Recognised[] = [];
     const parts = new Map<DecodedText, Map<PastValue, FoundWindow[]>>();
-    for (const window of this.#table?.find(bytes) ?? []) {
+    for (const window of this.#found(bytes)) {
       if (only !== undefined && window.owner !== only) continue;
       const value = this.values[window.owner] as PastValue;
       const found = wholeValue(value, window);
@@ -74,7 +73,14 @@ export class HistorySearch {
     const partial = [...parts.values()].flatMap((ofText) =>
       [...ofText].flatMap(([one, windows]) => partOf(one, windows)),
     );
-    return withoutOverlaps([...whole.sort(bySteps), ...partial.sort(bySteps)]);
+    return withoutOverlaps([...whole.sort(bySteps), ...partial.sort(bySteps)], (one) => one.value);
+  }
+
+  /** The table takes longer than a search without hits, which needs none. */
+  #found(bytes: Uint8Array): Iterable<FoundWindow> {
+    if (!this.windows) return [];
+    this.#table ??= new WindowTable(this.windows);
+    return this.#table.find(bytes);
   }
 }
 
@@ -88,12 +94,12 @@ function reachOf({ entry }: PastValue): number {
 
 /** The value around one of its windows, if all of it is in the decoded text. */
 function wholeValue(value: PastValue, { at, text }: FoundWindow): Recognised | undefined {
-  const { windows = [], length = 0 } = { windows: value.entry.windows?.windows, length: value.entry.length };
-  for (const { at: offset } of windows) {
+  const { windows, length, variable, fingerprint } = value.entry;
+  for (const { at: offset } of windows?.windows ?? []) {
     const [start, end] = [at - offset, at - offset + length];
     if (start < 0 || end > text.bytes.length) continue;
     const candidate = text.bytes.subarray(start, end);
-    if (valueFingerprint(value.keys, value.entry.variable, candidate) !== value.entry.fingerprint) continue;
+    if (valueFingerprint(value.keys, variable, candidate) !== fingerprint) continue;
     return {
       value,
       start: text.starts[start] as number,
@@ -129,11 +135,14 @@ function bySteps(a: Recognised, b: Recognised): number {
   return a.encoding.length - b.encoding.length || a.start - b.start;
 }
 
-/** Earlier ones count, for each value. */
-function withoutOverlaps(all: readonly Recognised[]): Recognised[] {
-  const kept: Recognised[] = [];
+/** Stretches of one owner that overlap are one: the earlier in the list counts. */
+export function withoutOverlaps<T extends { start: number; end: number }>(
+  all: readonly T[],
+  ownerOf: (one: T) => unknown,
+): T[] {
+  const kept: T[] = [];
   for (const one of all)
-    if (!kept.some((other) => other.value === one.value && one.start < other.end && other.start < one.end))
+    if (!kept.some((other) => ownerOf(other) === ownerOf(one) && one.start < other.end && other.start < one.end))
       kept.push(one);
   return kept;
 }

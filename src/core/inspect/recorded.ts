@@ -1,6 +1,6 @@
 import type { Contract } from '../contract/contract.js';
 import type { PastValue } from '../history/history.js';
-import { HistorySearch, type Recognised } from '../history/search.js';
+import { HistorySearch, type Recognised, withoutOverlaps } from '../history/search.js';
 import type { Sought } from '../needles/index.js';
 import { weakness } from '../needles/weak.js';
 import type { Hit } from '../search/matcher.js';
@@ -84,12 +84,7 @@ function wholeOf({ owner }: ValueHit): Owner {
 
 /** Stretches overlap, so a value may be found in several; a part of it says nothing where the whole is. */
 function withoutRepeats(hits: readonly ValueHit[]): ValueHit[] {
-  const kept: ValueHit[] = [];
-  const ordered = [...hits].sort(
-    (a, b) => Number(a.owner.part !== undefined) - Number(b.owner.part !== undefined) || a.start - b.start,
-  );
-  for (const hit of ordered)
-    if (!kept.some((one) => wholeOf(one) === wholeOf(hit) && one.start < hit.end && hit.start < one.end))
-      kept.push(hit);
-  return kept.sort((a, b) => a.start - b.start);
+  const isPart = ({ owner }: ValueHit) => Number(owner.part !== undefined);
+  const ordered = hits.toSorted((a, b) => isPart(a) - isPart(b) || a.start - b.start);
+  return withoutOverlaps(ordered, wholeOf).sort((a, b) => a.start - b.start);
 }

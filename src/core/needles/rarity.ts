@@ -11,9 +11,13 @@ export const rarityTable: Uint8Array = Buffer.from(table, 'base64');
 /** Bits that four bytes have, as a Markov chain of the first order. */
 export function rarityOf(bytes: Uint8Array, at: number): number {
   let sum = bitsAt(bytes[at] as number);
-  for (let index = at; index < at + 3; index++)
-    sum += bitsAt(256 + (bytes[index] as number) * 256 + (bytes[index + 1] as number));
+  for (let index = at; index < at + 3; index++) sum += pairRarity(bytes[index] as number, bytes[index + 1] as number);
   return sum;
+}
+
+/** Bits of a byte after another one. */
+export function pairRarity(first: number, second: number): number {
+  return bitsAt(256 + first * 256 + second);
 }
 
 function bitsAt(index: number): number {

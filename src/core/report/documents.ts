@@ -347,8 +347,6 @@ const historyReport = report('history', {
       current: z.boolean(),
       /** The stage has another value here. */
       past: z.boolean(),
-      /** False if it can no longer be recognised: its entry has no windows and no text. */
-      recognised: z.boolean(),
     }),
   ),
   /** Builds whose receipts name values of the history. */

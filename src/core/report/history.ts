@@ -16,14 +16,13 @@ export function historyReport(
     kind: 'history',
     command: 'history',
     ...about,
-    values: values.map(({ ids, variable, stage, reach, from, to, because, isCurrent, isPast, entry }) => ({
+    values: values.map(({ ids, variable, stage, reach, from, to, because, isCurrent, isPast }) => ({
       id: ids[0] as string,
       ...{ variable, stage, reach, from },
       ...(to !== undefined && { to }),
       ...(because !== undefined && { because }),
       current: isCurrent,
       past: isPast,
-      recognised: entry.windows !== undefined || entry.text !== undefined,
     })),
     builds: builds.flatMap(({ receipt: { predicate }, servedAt }) => {
       const ids = predicate.values.flatMap(({ entry = '' }) => shown.get(entry) ?? []);

@@ -8,13 +8,12 @@ import { groupBy } from '../text/group-by.js';
 import { catalogue } from '../words/catalogue.js';
 import type { FindingsReport, Report } from './documents.js';
 import type { ReportChanges } from './findings-report.js';
+import { headline } from './headline.js';
 import { madeText } from './made.js';
 import { questionTexts } from './question-texts.js';
 import { gapsOf } from './remarks.js';
-import { makeStyle } from './style.js';
 import { answerChangeText, changesLine, goneLines } from './text-compared.js';
-import { historySummary } from './text-history.js';
-import { checkedText, completely, countLine, nothingFound } from './text-summary.js';
+import { checkedText, completely } from './text-summary.js';
 
 /** Comments of code hosts have at most 65,536 characters. */
 const MOST_CHARACTERS = 60_000;
@@ -25,13 +24,12 @@ const marks: Readonly<Record<Level, string>> = { error: '🔴', warning: '🟠',
 
 /** A report that fits into a review comment: answers and counts first, then findings by cause, folded if there are many. */
 export function printMarkdown(report: Report): string {
-  const plain = { style: makeStyle(false) };
   const stage = 'stage' in report && report.stage ? ` for ${inline(report.stage)}` : '';
   const changes = report.kind === 'findings' ? report.changes : undefined;
   const head = changes
     ? changesHead(changes, report as FindingsReport, stage)
     : [
-        `### adder ${inline(report.command)}${stage}: ${report.kind === 'history' ? historySummary(report) : countLine(report.summary, plain, nothingFound(report.kind === 'findings' ? report : {}, plain))}`,
+        `### adder ${inline(report.command)}${stage}: ${headline(report)}`,
         '',
         ...(report.made ? [`_${inline(madeText(report.made))}_`, ''] : []),
         ...(report.kind === 'findings' ? [...answerRows(report), ...coverageLines(report)] : []),

@@ -2,6 +2,7 @@ import { count, displayText, localTime } from '../text/display.js';
 import { groupBy } from '../text/group-by.js';
 import type { HistoryReport } from './documents.js';
 import { padEnd, wrap } from './layout.js';
+import { periodText } from './period.js';
 import type { PrintOptions } from './style.js';
 
 type Value = HistoryReport['values'][number];
@@ -38,7 +39,7 @@ function variableLines(name: string, values: readonly Value[], report: HistoryRe
     `${style.strong(displayText(name))}  ${first ? style.reach(first.reach) : ''}`,
     ...stages.flatMap(([stage, ones]) =>
       ones.map(
-        (one, index) => `  ${padEnd(index === 0 ? displayText(stage) : '', widest)}${periodText(one, report, options)}`,
+        (one, index) => `  ${padEnd(index === 0 ? displayText(stage) : '', widest)}${valueText(one, report, options)}`,
       ),
     ),
     '',
@@ -46,18 +47,14 @@ function variableLines(name: string, values: readonly Value[], report: HistoryRe
 }
 
 /** `2026-08-01 to 2026-09-03 (rotated)  in the build of ticket-desk, 2026-08-14 10:02`. */
-function periodText(
-  { id, from, to, because, current, past }: Value,
-  { builds }: HistoryReport,
-  { style }: PrintOptions,
-): string {
-  const end = to !== undefined ? `to ${to}` : current ? 'to now' : past ? 'no longer set' : 'last known';
+function valueText(value: Value, { builds }: HistoryReport, { style }: PrintOptions): string {
+  const { id, because } = value;
   const reason = because === undefined ? '' : ` (${displayText(because)})`;
   const [last] = builds
     .filter(({ values }) => values.includes(id))
     .toSorted((a, b) => (a.builtAt < b.builtAt ? 1 : -1));
   const built = last ? style.dim(`  last built into ${displayText(last.bundle)}, ${localTime(last.builtAt)}`) : '';
-  return `${from} ${end}${reason}${built}`;
+  return `${periodText(value)}${reason}${built}`;
 }
 
 function problemLines({ unread, closed, state }: HistoryReport, { style, width }: PrintOptions): string[] {

@@ -38,7 +38,7 @@ describe('the days of values', () => {
 
   test.each<[string, Entry[], string[], string[]]>([
     ['one, in use', [a], [first], ['2026-06-01 current']],
-    ['one, of which nothing is known here', [a], [], ['2026-06-01']],
+    ['one, with no value here', [a], [], ['2026-06-01']],
     ['one, replaced by a value that is not recorded', [a], [second], ['2026-06-01 past']],
     [
       'two: the older one ends when the newer one came',

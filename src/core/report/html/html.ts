@@ -7,12 +7,10 @@ import { xmlText } from '../../text/xml.js';
 import { byVariable } from '../../trial/by-variable.js';
 import { catalogue } from '../../words/catalogue.js';
 import type { FindingsReport, Report } from '../documents.js';
+import { headline } from '../headline.js';
 import { madeText } from '../made.js';
 import { questionTexts } from '../question-texts.js';
-import { makeStyle } from '../style.js';
-import { changesLine } from '../text-compared.js';
-import { historySummary } from '../text-history.js';
-import { checkedText, completely, countLine, nothingFound } from '../text-summary.js';
+import { checkedText, completely } from '../text-summary.js';
 import type { PageReport } from './page/model.js';
 import { pageScript, pageStyle } from './page-assets.js';
 
@@ -48,7 +46,7 @@ export function printHtml(report: Report): string {
 <a class="skip" href="#${first}">Skip to the ${first === 'findings' ? first : 'time line'}</a>
 <header>
 <h1>${text(title)}</h1>
-<p>${text(firstLine(report))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
+<p>${text(headline(report))}${coverage ? ` · ${text(coverageText(coverage))}` : ''}</p>
 ${report.made ? `<p class="made">${text(madeText(report.made))}</p>\n` : ''}${of ? answers(of) : ''}</header>
 <nav aria-label="Sections">${sectionsOf(report)
     .map(([id, name]) => `<a href="#${id}">${name}</a>`)
@@ -64,15 +62,6 @@ ${sectionsOf(report)
 </body>
 </html>
 `;
-}
-
-function firstLine(report: Report): string {
-  const plain = { style: makeStyle(false) };
-  if (report.kind === 'history') return historySummary(report);
-  const of = report.kind === 'findings' ? report : undefined;
-  return of?.changes
-    ? changesLine(of.changes, of.findings)
-    : countLine(report.summary, plain, nothingFound(of ?? {}, plain));
 }
 
 function sectionsOf(report: Report): [id: string, name: string][] {

@@ -1,3 +1,5 @@
+import { kindOfByte } from '../runs.js';
+
 /** Where the windows of a value may begin in a text; the search probes fewer places for the first kinds. */
 export const windowKinds = ['run', 'dense', 'loose'] as const;
 
@@ -37,9 +39,5 @@ export const LONGEST_STRETCH = 1024;
 
 /** A byte of a token or of base64. */
 export function isTokenByte(byte: number): boolean {
-  return tokenBytes[byte] === 1;
+  return kindOfByte[byte] !== 0;
 }
-
-const tokenBytes = new Uint8Array(256);
-for (const byte of Buffer.from('ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/-_'))
-  tokenBytes[byte] = 1;

@@ -129,6 +129,11 @@ function fileField(): HTMLElement {
 }
 
 function start(): void {
+  if (report.history) byId('timeline').append(timelineElement(report.history));
+  else startFindings();
+}
+
+function startFindings(): void {
   const { findings, accepted = [], contents } = report;
   const filters = [
     h('div', { class: 'levels', role: 'group', 'aria-label': 'levels' }, ...levelButtons()),
@@ -152,10 +157,6 @@ function start(): void {
     h('button', { type: 'button', id: 'reset', click: () => setFilter(empty()) }, 'Show all'),
     h('span', { id: 'shown', role: 'status' }),
   ];
-  if (report.history) {
-    byId('timeline').append(timelineElement(report.history));
-    return;
-  }
   byId('filters').replaceChildren(...filters.filter((one) => one !== undefined));
   byId('filters').hidden = findings.length === 0;
   if (findings.length > 0) setFilter({});

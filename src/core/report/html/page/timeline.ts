@@ -1,5 +1,6 @@
 import { groupBy } from '../../../text/group-by.js';
 import type { HistoryReport } from '../../documents.js';
+import { periodText } from '../../period.js';
 import { h } from './dom.js';
 
 type History = HistoryReport;
@@ -85,15 +86,7 @@ function variableElement(name: string, values: readonly Value[], history: Histor
 function bar(value: Value, { today }: History, scale: Scale): HTMLElement {
   const { from, to, because, current, past } = value;
   const kind = current && to === undefined ? 'current' : past || to !== undefined ? 'past' : 'unknown';
-  const end =
-    to === undefined
-      ? kind === 'current'
-        ? 'in use now'
-        : kind === 'past'
-          ? 'no longer set'
-          : 'last known'
-      : `replaced on ${to}`;
-  const label = `${value.variable}, ${value.stage}: recorded on ${from}, ${end}${because === undefined ? '' : ` (${because})`}`;
+  const label = `${value.variable}, ${value.stage}: ${periodText(value)}${because === undefined ? '' : ` (${because})`}`;
   const element = h('div', { class: `period ${kind}`, role: 'img', title: label, 'aria-label': label });
   const last = scale.at(to ?? nextDay(today));
   element.style.width = `${(100 * Math.max(0, last - scale.at(from))).toFixed(2)}%`;

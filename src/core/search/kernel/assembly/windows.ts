@@ -1,4 +1,4 @@
-// Byte windows of values that are known by hashes alone; windows.ts is the twin in JavaScript. A hash is computed only where a window
+// Byte windows of values that are known by hashes alone; search/windows is the twin in JavaScript. A hash is computed only where a window
 // may begin, so the text is decoded instead of the value being encoded: base64, hexadecimal, UTF-16, lists of numbers and escapes,
 // nested up to DEEPEST times.
 import { endOf, tokenBits, tokenBitsOfBlock } from './runs';
