@@ -4,6 +4,8 @@ import { type CurrentValue, type PastValue, pastValues } from '../core/history/h
 import type { Resolution } from '../core/resolve/resolve.js';
 import { readHistory, type StoredHistory } from '../host/history.js';
 import { readKey } from '../host/state.js';
+import { HISTORY, STATE_FOLDER } from '../host/state-folder.js';
+import { trackingOf } from '../host/version-control.js';
 import type { Project } from './open.js';
 
 /** The history of a project, with the values that its stages have here. */
@@ -41,6 +43,19 @@ function keyIfReadable(project: Project): Uint8Array | undefined {
 /** Files of the history that cannot be used. */
 export function unreadEntries({ files, root }: Project, { unread }: StoredHistory): Unread[] {
   return unread.map(({ path, because }) => ({ path: files.shown(path, root), inside: [], because }));
+}
+
+/** Says that version control does not get the history, so that no other machine gets it; undefined if it does. */
+export function hiddenHistory({ files, root }: Project): string | undefined {
+  const entry = files.path.join(root, STATE_FOLDER, HISTORY, 'entry');
+  try {
+    if (trackingOf(entry) !== 'ignored') return undefined;
+  } catch (error) {
+    if (!(error instanceof Failure)) throw error;
+    return undefined;
+  }
+  const folder = `${STATE_FOLDER}/${HISTORY}`;
+  return `git ignores ${folder}, so no other machine gets it: remove the rule that \`git check-ignore -v ${folder}\` names (${STATE_FOLDER}/.gitignore keeps the key out)`;
 }
 
 function currentValues(resolutions: readonly Resolution[]): CurrentValue[] {

@@ -1,10 +1,12 @@
+import { hasOwnLayers } from '../core/contract/scopes.js';
 import { isInPackages, isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
 import { envLikeGlobs, isEnvLike, mayBeEnvLike, valueFileOf } from '../core/files/value-files.js';
 import type { Unread } from '../core/findings/check.js';
 import { Failure } from '../core/findings/failure.js';
-import { wholeNeedles } from '../core/inspect/plan.js';
+import type { PastValue } from '../core/history/history.js';
+import { pastCoverage } from '../core/inspect/past-coverage.js';
 import { limits } from '../core/limits/index.js';
 import type { LintFinding } from '../core/lint/model.js';
 import { isOtherText, SecretSearch } from '../core/lint/repository/contents.js';
@@ -14,6 +16,7 @@ import { type HistoryPlan, planHistory, ValueSearch, type Version } from '../cor
 import { lintRepositoryFacts } from '../core/lint/repository/index.js';
 import { packageFiles } from '../core/lint/repository/packages.js';
 import { PastFiles } from '../core/lint/repository/past-files.js';
+import { WholeValues } from '../core/lint/repository/whole-values.js';
 import type { Resolution } from '../core/resolve/resolve.js';
 import { byteSize, count } from '../core/text/display.js';
 import { isReadOfMachine } from '../core/toolchains/index.js';
@@ -24,16 +27,25 @@ import { type Blob, Repository } from '../host/version-control.js';
 import { filesNamed } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import type { Check } from './check.js';
+import { type ProjectHistory, projectHistory, unreadEntries } from './history.js';
 import type { ProjectCode } from './lint.js';
 import { type Project, packageFolder } from './open.js';
+import { allStages } from './resolve.js';
 
 /** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
 export const checkRepository: Check<{ code: ProjectCode }> = async (project, { code }, world) => {
-  const { facts, unread, skipped } = await gatherFacts(project, code.context.stages, world);
+  const { stages } = code.context;
+  const history = historyOf(project, stages, world);
+  const { facts, unread, skipped } = await gatherFacts(project, { stages, recorded: history.values }, world);
   const packages = checkPackages(project, code);
   return {
     findings: [...lintRepositoryFacts(facts), ...packages.findings],
-    coverage: { files: 0, members: 0, bytes: 0, unread, skipped: [...skipped, ...packages.skipped] },
+    coverage: {
+      ...{ files: 0, members: 0, bytes: 0 },
+      unread: [...unread, ...unreadEntries(project, history)],
+      skipped: [...skipped, ...packages.skipped],
+      ...pastCoverage(history),
+    },
     groups: ['repo/'],
   };
 };
@@ -53,7 +65,8 @@ interface Listed {
   ignored: ReadonlySet<string>;
 }
 
-async function gatherFacts(project: Project, stages: readonly Resolution[], world: World): Promise<Gathered> {
+async function gatherFacts(project: Project, values: KnownValues, world: World): Promise<Gathered> {
+  const { stages } = values;
   const { contract, root, files } = project;
   const layers = stages.flatMap((one) => one.layers.flatMap(({ path }) => path ?? []));
   const reader = new FactReader(project);
@@ -62,7 +75,7 @@ async function gatherFacts(project: Project, stages: readonly Resolution[], worl
   const { tracked, visible, present, ignored } = known ?? withoutVersions(project);
   const history =
     known && repository
-      ? await reader.ofGit(HISTORY, () => searchHistory(repository, project, tracked, stages, world))
+      ? await reader.ofGit(HISTORY, () => searchHistory(repository, project, tracked, values, world))
       : undefined;
   const facts: RepositoryFacts = {
     contract,
@@ -74,7 +87,7 @@ async function gatherFacts(project: Project, stages: readonly Resolution[], worl
     isIgnored: (path) => ignored.has(path),
     past: history?.past ?? [],
     pastValues: history?.pastValues ?? [],
-    inFiles: secretsInFiles(reader, tracked, stages, new Set(layers)),
+    inFiles: secretsInFiles(reader, tracked, values, new Set(layers)),
     text: (path) => reader.bytes(path)?.toString(),
     exists: (path) => files.exists(files.path.join(root, path)),
   };
@@ -83,6 +96,17 @@ async function gatherFacts(project: Project, stages: readonly Resolution[], worl
 }
 
 const HISTORY = 'git history';
+
+/** Values to search for: those of the stages, and those of the history that no stage has now. */
+interface KnownValues {
+  stages: readonly Resolution[];
+  recorded: readonly PastValue[];
+}
+
+function historyOf(project: Project, stages: readonly Resolution[], world: World): ProjectHistory {
+  const others = [...project.contract.bundles.values()].some(hasOwnLayers) ? allStages(project, world) : [];
+  return projectHistory(project, [...stages, ...others]);
+}
 
 /** Reads what the facts consist of, and keeps what cannot be read, and why. */
 class FactReader {
@@ -143,10 +167,10 @@ function presentFiles({ files, root }: Project, isNamed: (name: string) => boole
 function secretsInFiles(
   reader: FactReader,
   tracked: ReadonlySet<string>,
-  stages: readonly Resolution[],
+  { stages, recorded }: KnownValues,
   layers: ReadonlySet<string>,
 ): SecretInFile[] {
-  const search = new SecretSearch(reader.project.contract, stages);
+  const search = new SecretSearch(reader.project.contract, stages, recorded);
   return [...tracked]
     .filter((path) => isOtherText(path, layers) && keyFileKind(path) === undefined)
     .sort()
@@ -178,17 +202,19 @@ async function searchHistory(
   repository: Repository,
   { root, contract, files }: Project,
   tracked: ReadonlySet<string>,
-  stages: readonly Resolution[],
+  { stages, recorded }: KnownValues,
   world: World,
 ): Promise<Pick<RepositoryFacts, 'past' | 'pastValues'> & { leftOut: string[] }> {
   const past = pastFiles(repository);
   const history = repository.history();
-  const needles = wholeNeedles(contract, stages);
-  const blobs = needles.length === 0 ? history.blobs.filter(({ path }) => isEnvLike(path)) : history.blobs;
+  // A value that was replaced needs no other remedy in a version of the past.
+  const lasting = recorded.filter(({ to, isPast }) => to === undefined && !isPast);
+  const values = new WholeValues(contract, stages, lasting);
+  const blobs = values.isEmpty ? history.blobs.filter(({ path }) => isEnvLike(path)) : history.blobs;
   const versions = versionsOf(repository, blobs);
   const plan = planHistory(versions, history);
   if (versions.length === 0) return { past, pastValues: [], leftOut: plan.leftOut };
-  const search = new ValueSearch(needles);
+  const search = new ValueSearch(values);
   const envFiles = new PastFiles(contract, stages);
   const progress = new Progress(world, plan);
   const ids = plan.versions.map(({ id }) => id);
@@ -203,11 +229,11 @@ async function searchHistory(
   progress.end();
   const isStillThere = (variable: string, path: string) =>
     tracked.has(path) && search.has(variable, files.readIfPossible(files.path.join(root, path)) ?? new Uint8Array());
-  const pastValues = search.found.flatMap(({ variable, stages: found, version: { id, path } }) => {
+  const pastValues = search.found.flatMap(({ variable, stages: found, version: { id, path }, recorded: of }) => {
     if (isStillThere(variable, path)) return [];
     const commits = repository.commitsWith(id);
     const [last, first] = [commits[0], commits.at(-1)];
-    return first && last ? [{ variable, stages: found, path, first, last }] : [];
+    return first && last ? [{ variable, stages: found, path, first, last, ...(of && { recorded: of }) }] : [];
   });
   const named = past.map((one) => ({ ...one, names: leftOut.has(one.path) ? undefined : envFiles.of(one.path) }));
   return { past: named, pastValues, leftOut: plan.leftOut };

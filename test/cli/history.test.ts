@@ -94,6 +94,74 @@ test('the same values are recorded once, and version control sees the history al
   expect(seen.every((line) => /^\?\? \.adder\/history\/[0-9a-f]{16}\/[0-9a-f]{32}$/.test(line))).toBe(true);
 });
 
+test.each([['.adder/'], ['.adder']])('a rule of .gitignore that hides the history is named: %s', (rule) => {
+  const project = rotated();
+  execFileSync('git', ['init', '-q'], { cwd: project.folder });
+  for (const args of [['key'], ['history'], ['retire', 'LEDGER_URL']])
+    expect(project.adder(args).stdout).not.toContain('git ignores .adder');
+  project.write('.gitignore', `${rule}\n`);
+  for (const args of [['key'], ['history'], ['retire', 'LEDGER_URL'], ['key', '--rotate']])
+    expect(project.adder(args).stdout.replace(/\s+/g, ' ')).toContain(
+      'git ignores .adder/history, so no other machine gets it: remove the rule',
+    );
+  const named = execFileSync('git', ['check-ignore', '-v', '.adder/history'], {
+    cwd: project.folder,
+    encoding: 'utf8',
+  });
+  expect(named).toContain(`.gitignore:1:${rule}`);
+});
+
+test('a history of another key is neither extended nor rotated', () => {
+  const project = rotated();
+  project.write('.adder/key', `${'ab'.repeat(32)}\n`);
+  const before = entriesOf(project);
+  for (const args of [
+    ['retire', 'FARE_SIGNING_KEY'],
+    ['key', '--rotate'],
+  ]) {
+    const ran = project.adder(args);
+    expect(ran.code).toBe(2);
+    expect(ran.stderr).toContain('has no key that opens the history');
+  }
+  expect(entriesOf(project)).toEqual(before);
+});
+
+test('lint finds recorded values in tracked files, and in versions of the past', () => {
+  const project = rotated();
+  const clone = cloneOf(project, {
+    'README.md': `Sign with ${OLD}, or ${Buffer.from(`key:${OLD}`).toString('base64')}.\n`,
+    'deploy.sh': `psql ${LEDGER}\n`,
+    'old.md': `psql ${LEDGER}; sign ${OLD}\n`,
+    '.env': 'PUBLIC_TARIFF_URL=https://tariffs.saltmarsh.test/v2\n',
+  });
+  const git = (...args: string[]) =>
+    execFileSync('git', ['-c', 'user.name=A', '-c', 'user.email=a@saltmarsh.test', ...args], { cwd: clone.folder });
+  git('init', '-q');
+  git('add', '.');
+  git('commit', '-qm', 'Begin');
+  git('rm', '-q', 'old.md');
+  git('commit', '-qm', 'Remove');
+  const key = { ADDER_KEY: keyOf(project) };
+  const messages = () =>
+    clone
+      .json(['lint'], key)
+      .report.findings.filter(({ code }: { code: string }) => /repo.(tracked|in-history)/.test(code))
+      .map(({ code, message }: { code: string; message: string }) => `${code}: ${message}`);
+  const day = '\\d{4}-\\d\\d-\\d\\d';
+  expect(messages().sort()).toEqual([
+    // The signing key was replaced, which is the remedy for its place in the past.
+    expect.stringMatching(`repo/in-history: .* a value of LEDGER_URL \\(recorded on ${day}\\): old.md`),
+    expect.stringMatching(
+      `repo/tracked: .* README.md, which contains a past value of FARE_SIGNING_KEY .*rotated every quarter`,
+    ),
+    expect.stringMatching(`repo/tracked: .* deploy.sh, which contains a value of LEDGER_URL \\(recorded on ${day}\\)$`),
+  ]);
+  const ran = clone.adder(['lint'], key);
+  expect(ran.stdout).toContain('past values: checked 3');
+  clone.expectNone([OLD, LEDGER], { ...ran, stdout: ran.stdout });
+  expect(clone.adder(['lint']).stdout).toContain('past values: not checked, this machine has no key');
+});
+
 describe('a pipeline that never had the values', () => {
   const project = rotated();
   const map = JSON.stringify({ version: 3, sources: ['a.js'], sourcesContent: [`sign("${OLD}")`], mappings: 'AAAA' });

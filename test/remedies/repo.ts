@@ -55,6 +55,21 @@ export const ofRepositories: readonly Situation[] = [
     },
   },
   {
+    code: 'repo/tracked',
+    variant: 'state',
+    files: {
+      ...clean,
+      [production]: (clean[production] as string).replace(
+        /FARE_SIGNING_KEY=.*/,
+        'FARE_SIGNING_KEY=8f2c71d05be94a36c7d1e08b5f3a92647c1d0e5b',
+      ),
+    },
+    before: `${commit} && adder retire FARE_SIGNING_KEY --stage production && git add -f .adder && git commit -qm two`,
+    check: 'lint',
+    says: /^run `git rm -r --cached \.adder\/key` and `adder key --rotate`/,
+    follow: (at) => expect(at.adder(['history']).stdout).toContain('FARE_SIGNING_KEY'),
+  },
+  {
     code: 'repo/not-ignored',
     variant: 'values',
     files: { ...clean, '.gitignore': 'node_modules\ndist\n.env\n.env.staging\n' },

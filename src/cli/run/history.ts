@@ -1,7 +1,7 @@
 import { historyReport } from '../../core/report/history.js';
 import { servedBuilds } from '../../host/state.js';
 import { today } from '../../host/world.js';
-import { projectHistory, unreadEntries } from '../../project/history.js';
+import { hiddenHistory, projectHistory, unreadEntries } from '../../project/history.js';
 import { LastBuilds } from '../../project/last-build.js';
 import { openProject, stageOf, variableOf } from '../../project/open.js';
 import { allStages } from '../../project/resolve.js';
@@ -25,12 +25,14 @@ export async function run({ words: [variable], options, world }: HistoryCall): P
     return { receipt, ...(url !== undefined && { servedAt: url }) };
   });
   const { state, closed } = history;
+  const hidden = hiddenHistory(project);
   const about = {
     ...(variable !== undefined && { variable }),
     ...{
       state,
       closed,
       today: today(world),
+      ...(hidden !== undefined && { hidden }),
       unread: unreadEntries(project, history).map(({ path, because }) => ({ path, because })),
     },
   };

@@ -4,7 +4,7 @@ import { makeStyle } from '../../core/report/style.js';
 import { count, displayText } from '../../core/text/display.js';
 import { readHistory, type StoredHistory } from '../../host/history.js';
 import { ensureKey, readKey, readKeyFile, STATE_FOLDER } from '../../host/state.js';
-import { unreadEntries } from '../../project/history.js';
+import { hiddenHistory, unreadEntries } from '../../project/history.js';
 import { KEY_VARIABLE, openProject, type Project } from '../../project/open.js';
 import { rotateKey } from '../../project/recording.js';
 import { allStages } from '../../project/resolve.js';
@@ -33,6 +33,7 @@ export async function run({ options, world }: KeyCall): Promise<number> {
     `${style.strong('adder key')}  section ${sectionKeys(key).section}`,
     `  ${placeOf(project, isNew)}`,
     ...openedLines(project, stored),
+    ...hiddenLines(project),
   ];
   world.stdout.write(`${lines.join('\n')}\n`);
   return stored.unread.length > 0 ? EXIT.unread : EXIT.fine;
@@ -59,6 +60,11 @@ function openedLines(project: Project, stored: StoredHistory): string[] {
   ];
 }
 
+function hiddenLines(project: Project): string[] {
+  const hidden = hiddenHistory(project);
+  return hidden === undefined ? [] : [`  ${hidden}`];
+}
+
 function rotate(project: Project, world: KeyCall['world']): number {
   if (project.givenKey)
     throw new Failure(
@@ -70,6 +76,7 @@ function rotate(project: Project, world: KeyCall['world']): number {
     `a new key is in ${STATE_FOLDER}/key, and opens what the old one opened`,
     `${count(added, 'value')} of this machine recorded again`,
     `next: commit ${STATE_FOLDER}/history, and give the key to pipelines and people: adder key --print`,
+    ...hiddenLines(project),
   ];
   world.stdout.write(`${lines.join('\n')}\n`);
   return EXIT.fine;

@@ -2,6 +2,7 @@ import { EXIT, Failure } from '../../core/findings/failure.js';
 import { LONGEST_REASON } from '../../core/history/entry.js';
 import { count } from '../../core/text/display.js';
 import { STATE_FOLDER } from '../../host/state.js';
+import { hiddenHistory } from '../../project/history.js';
 import { openProject, stageOf, variableOf } from '../../project/open.js';
 import { retireValues } from '../../project/recording.js';
 import { allStages, stageInAllScopes } from '../../project/resolve.js';
@@ -30,6 +31,7 @@ export async function run({ words: [name = ''], options, world }: RetireCall): P
     retired.length === 0
       ? 'nothing was recorded: such a value cannot be recognised later'
       : `next: change the value, then commit ${STATE_FOLDER}/history (${count(retired.length, 'value')} retired)`;
-  world.stdout.write(`${[`${variable}:`, ...lines, next].join('\n')}\n`);
+  const hidden = hiddenHistory(project);
+  world.stdout.write(`${[`${variable}:`, ...lines, next, ...(hidden === undefined ? [] : [hidden])].join('\n')}\n`);
   return retired.length === 0 ? EXIT.findings : EXIT.fine;
 }

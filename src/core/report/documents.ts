@@ -333,6 +333,8 @@ const historyReport = report('history', {
   state: z.enum(['none', 'no key', 'open']),
   /** Entries that this machine's key does not open. */
   closed: natural,
+  /** Why no other machine gets the history, if version control does not. */
+  hidden: z.exactOptional(z.string()),
   today: z.string(),
   values: z.array(
     z.strictObject({

@@ -6,7 +6,7 @@ import { REPORT_VERSION } from './version.js';
 
 /** The history as a report. It has no findings: `inspect` says where values are. */
 export function historyReport(
-  about: Pick<HistoryReport, 'variable' | 'state' | 'closed' | 'today' | 'unread'>,
+  about: Pick<HistoryReport, 'variable' | 'state' | 'closed' | 'hidden' | 'today' | 'unread'>,
   values: readonly PastValue[],
   builds: readonly { receipt: Receipt; servedAt?: string }[],
 ): HistoryReport {

@@ -57,10 +57,14 @@ function valueText(value: Value, { builds }: HistoryReport, { style }: PrintOpti
   return `${periodText(value)}${reason}${built}`;
 }
 
-function problemLines({ unread, closed, state }: HistoryReport, { style, width }: PrintOptions): string[] {
+function problemLines({ unread, closed, state, hidden }: HistoryReport, { style, width }: PrintOptions): string[] {
   const others =
     closed > 0 && state === 'open' ? [`${count(closed, 'entry', 'entries')} of another key cannot be read here`] : [];
-  const all = [...unread.map(({ path, because }) => `${displayText(path)} ${because}`), ...others];
+  const all = [
+    ...unread.map(({ path, because }) => `${displayText(path)} ${because}`),
+    ...others,
+    ...(hidden === undefined ? [] : [hidden]),
+  ];
   return all.length === 0
     ? []
     : [...all.flatMap((line) => wrap(line, width)).map((line) => style.level('error', line)), ''];

@@ -1,6 +1,6 @@
 import { byteSize, count, grouped } from '../text/display.js';
 import { joinWords } from '../text/nearest.js';
-import { type Recorded, recordedText } from './recorded.js';
+import { type Recorded, wholeValueText } from './recorded.js';
 import { run, steps } from './remedy.js';
 import { partText, type ValuePart } from './value-part.js';
 import { words } from './words.js';
@@ -51,7 +51,7 @@ function valueText({
   amount,
   recorded,
 }: Pick<Value, 'variable' | 'part' | 'amount' | 'recorded'>): string {
-  const whole = recorded ? `a past value of ${variable} (${recordedText(recorded)})` : `the value of ${variable}`;
+  const whole = wholeValueText(variable, recorded);
   if (!part) return whole;
   // Only some stretches of a recorded value are known.
   const least = recorded ? 'at least ' : '';

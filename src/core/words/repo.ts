@@ -1,5 +1,6 @@
 import { byteSize, count } from '../text/display.js';
 import { joinWords, someWords } from '../text/nearest.js';
+import { type Recorded, wholeValueText } from './recorded.js';
 import { run, steps } from './remedy.js';
 import { words } from './words.js';
 
@@ -11,6 +12,23 @@ export interface Span {
   path: string;
   first: { id: string; day: string };
   last: { id: string; day: string };
+}
+
+/** Files of Adder that git tracks, in one directory, and the entries of the directory that they are in. */
+export interface TrackedState {
+  path: string;
+  folder: string;
+  parts: readonly string[];
+  files: number;
+  /** True if the history of values is tracked too, as it should be. */
+  hasHistory: boolean;
+}
+
+/** A value in a version of a file. */
+export interface ValueInGit {
+  variable: string;
+  stages: readonly string[];
+  recorded?: Recorded | undefined;
 }
 
 /** The line of an ignore file that keeps a file out. */
@@ -72,13 +90,15 @@ export const repoWords = words({
         message: `git tracks ${path}, which contains a private key`,
         remedy: untrack(path, ignore),
       }),
-      state: ({ path, folder, files }: { path: string; folder: string; files: number }) => ({
+      state: ({ path, folder, parts, files, hasHistory }: TrackedState) => ({
         message: `git tracks ${path}${files > 1 ? ` and ${count(files - 1, 'more file')}` : ''}: Adder's state, which belongs to one machine`,
-        remedy: steps`run \`${run('git', 'rm', '-r', '--cached', folder)}\` and \`${run('rm', '-r', folder)}\`; the next build makes a new key`,
+        remedy: hasHistory
+          ? steps`run \`${run('git', 'rm', '-r', '--cached', ...parts)}\` and \`${run('adder', 'key', '--rotate', ...contractOf(folder))}\`: whoever has the repository has the old key`
+          : steps`run \`${run('git', 'rm', '-r', '--cached', folder)}\` and \`${run('rm', '-r', folder)}\`; the next build makes a new key`,
       }),
-      value: ({ path, variable }: { path: string; variable: string }) => ({
-        message: `git tracks ${path}, which contains the value of ${variable}`,
-        remedy: removeFromFile,
+      value: ({ path, variable, recorded }: { path: string; variable: string; recorded?: Recorded | undefined }) => ({
+        message: `git tracks ${path}, which contains ${wholeValueText(variable, recorded)}`,
+        remedy: recorded?.to === undefined ? removeFromFile : removeReplaced,
       }),
       token: ({ path, shape }: { path: string; shape: string }) => ({
         message: `git tracks ${path}, which contains a ${shape}`,
@@ -112,8 +132,8 @@ export const repoWords = words({
         message: `the git history contains ${path}, from ${first.id} (${first.day}) to ${last.id} (${last.day})${withNames(still, unknown)}`,
         remedy: rotateNames(still, unknown),
       }),
-      value: ({ variable, stages, path, first, last }: Span & { variable: string; stages: readonly string[] }) => ({
-        message: `the git history contains the ${joinWords(stages)} value of ${variable}: ${path}, first in ${first.id} (${first.day}), last changed in ${last.id} (${last.day})`,
+      value: ({ variable, stages, path, first, last, recorded }: Span & ValueInGit) => ({
+        message: `the git history contains ${recorded ? wholeValueText(variable, recorded) : `the ${joinWords(stages)} value of ${variable}`}: ${path}, first in ${first.id} (${first.day}), last changed in ${last.id} (${last.day})`,
         remedy: `rotate ${variable}: every clone contains it`,
       }),
     },
@@ -306,7 +326,14 @@ function packedFiles(files: readonly string[]): string {
 /** The end of a remedy that only a person can check. */
 const thenAccept = 'then accept the finding (`adder accept`)';
 
+/** Words that name the contract beside a directory of Adder's, unless it is the present one's. */
+function contractOf(folder: string): string[] {
+  const parent = folder.split('/').slice(0, -1).join('/');
+  return parent === '' ? [] : ['--contract', `${parent}/adder.yaml`];
+}
+
 const removeFromFile = 'remove it from the file, and rotate it: the history keeps it';
+const removeReplaced = 'remove it from the file, and make sure that whoever issued it no longer accepts it';
 const removeFromExample = 'remove it, and rotate the value: everybody reads the example file';
 
 function untrack(path: string, { line, file }: IgnoreRule) {

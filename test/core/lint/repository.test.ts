@@ -116,10 +116,10 @@ describe('each way out once, and its clean twin', () => {
       'the state of Adder',
       [{}, { tracked: ['.adder/.gitignore', '.adder/key', 'apps/quay/.adder/receipts/a.json'] }],
       [
-        /^repo\/tracked .adder\/key:- git tracks .adder\/key and 1 more file: Adder's state/,
+        /^repo\/tracked .adder\/key:- git tracks .adder\/key: Adder's state/,
         /^repo\/tracked apps\/quay\/.adder\/receipts\/a.json:- git tracks apps\/quay\/.adder\/receipts\/a.json: Adder's state/,
       ],
-      [{}, { tracked: ['.adder', 'docs/adder/key', 'x.adder/key'] }],
+      [{}, { tracked: ['.adder', 'docs/adder/key', 'x.adder/key', '.adder/.gitignore', '.adder/history/a/b'] }],
     ],
     [
       'a file for secrets that nothing ignores',
@@ -437,7 +437,7 @@ describe('secrets in other tracked files', () => {
     'production',
     `FARE_SIGNING_KEY=${secrets.FARE_SIGNING_KEY}\nUPLOAD_TOKEN=upload\n`,
   );
-  const search = new SecretSearch(contract, [stage]);
+  const search = new SecretSearch(contract, [stage], []);
   const shaped = ['sk', 'live', 'madeup00madeup00madeup00'].join('_');
 
   test.each<[text: string, found: string[]]>([

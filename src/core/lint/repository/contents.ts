@@ -2,11 +2,8 @@ import type { Contract } from '../../contract/contract.js';
 import { isSource } from '../../files/languages.js';
 import { isEnvLike, valueFileOf } from '../../files/value-files.js';
 import { finding } from '../../findings/finding.js';
-import { type Owner, wholeNeedles } from '../../inspect/plan.js';
-import type { WholeNeedle } from '../../needles/index.js';
+import type { PastValue } from '../../history/history.js';
 import type { Resolution } from '../../resolve/resolve.js';
-import { findAll, type Matcher } from '../../search/matcher.js';
-import { matcherFor } from '../../search/matcher-for.js';
 import { reveal } from '../../secrets/secret.js';
 import { withoutArticle } from '../../text/display.js';
 import { textPlaces } from '../../text/positions.js';
@@ -14,6 +11,7 @@ import { tokensIn } from '../../tokens/in-text.js';
 import { strengthOf } from '../../tokens/strength.js';
 import type { LintFinding } from '../model.js';
 import type { RepositoryFacts, SecretInFile } from './facts.js';
+import { WholeValues } from './whole-values.js';
 
 /** Files of packages' checksums, in which everything looks random. */
 const lockFile =
@@ -31,18 +29,16 @@ export function isOtherText(path: string, layers: ReadonlySet<string>): boolean 
 
 /** Searches text files for secrets of the contract, and for strings with a secret's shape. */
 export class SecretSearch {
-  readonly #needles: readonly WholeNeedle<Owner>[];
-  readonly #matcher: Matcher | undefined;
+  readonly #values: WholeValues;
   /** Values that are secrets by their text or name; the others are settings, which any text may contain. */
   readonly #secrets = new Set<string>();
 
-  constructor(contract: Contract, stages: readonly Resolution[]) {
+  constructor(contract: Contract, stages: readonly Resolution[], past: readonly PastValue[]) {
     for (const { stage, values } of stages)
       for (const { variable, value } of values.values())
         if (value && variable.reach !== 'public' && strengthOf(variable.name, reveal(value)) === 'secret')
           this.#secrets.add(`${variable.name}\0${stage.name}`);
-    this.#needles = wholeNeedles(contract, stages);
-    this.#matcher = this.#needles.length > 0 ? matcherFor(this.#needles.map(({ bytes }) => bytes)) : undefined;
+    this.#values = new WholeValues(contract, stages, past);
   }
 
   /** The first place of each secret. A file with NUL bytes is not text. */
@@ -58,10 +54,11 @@ export class SecretSearch {
       return { line: lineOf(start).line, column: Buffer.from(content.subarray(from, start)).toString().length + 1 };
     };
     const found = new Map<string, SecretInFile>();
-    for (const { needle, start } of this.#matcher ? findAll(this.#matcher, content) : [])
-      for (const { variable, stage = '' } of this.#needles[needle]?.owners ?? [])
-        if (this.#secrets.has(`${variable}\0${stage}`) && !found.has(variable))
-          found.set(variable, { path, variable, ...placeOf(start) });
+    for (const { owner, start } of this.#values.in(content)) {
+      const { variable, stage = '', recorded } = owner;
+      if ((recorded || this.#secrets.has(`${variable}\0${stage}`)) && !found.has(variable))
+        found.set(variable, { path, variable, ...(recorded && { recorded }), ...placeOf(start) });
+    }
     const isKnown = (start: number) => [...found.values()].some((one) => one.line === placeOf(start).line);
     for (const { shape, start } of tokensIn(text))
       if (shape.kind === 'secret' && !isKnown(start) && !found.has(shape.name))
@@ -72,10 +69,10 @@ export class SecretSearch {
 
 /** Secrets in tracked text files: documentation, settings, scripts of other languages. */
 export function contentRules({ inFiles }: RepositoryFacts): LintFinding[] {
-  return inFiles.map(({ path, variable, shape = '', line, column }) => {
+  return inFiles.map(({ path, variable, shape = '', recorded, line, column }) => {
     const at = { place: { path, inside: [], line, column } };
     return variable === undefined
       ? finding('repo/tracked', 'token', { path, shape: withoutArticle(shape) }, at)
-      : finding('repo/tracked', 'value', { path, variable }, at);
+      : finding('repo/tracked', 'value', { path, variable, recorded }, at);
   });
 }

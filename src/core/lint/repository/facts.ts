@@ -1,5 +1,6 @@
 import type { Contract } from '../../contract/contract.js';
 import type { Resolution } from '../../resolve/resolve.js';
+import type { Recorded } from '../../words/recorded.js';
 import type { PastNames } from './past-files.js';
 
 /** A commit, as messages name it. */
@@ -22,6 +23,8 @@ export interface SecretInFile {
   path: string;
   variable?: string;
   shape?: string;
+  /** For a value that only the history has. */
+  recorded?: Recorded;
   line: number;
   column: number;
 }
@@ -42,8 +45,8 @@ export interface RepositoryFacts {
   isIgnored(path: string): boolean;
   /** Files that were env files or keys in some commit, with their names if all versions could be read. */
   past: readonly (Past & { names?: PastNames | undefined })[];
-  /** Values of today in blobs of the past. */
-  pastValues: readonly (Past & { variable: string; stages: readonly string[] })[];
+  /** Values in blobs of the past: those of today, and recorded ones that were not replaced. */
+  pastValues: readonly (Past & { variable: string; stages: readonly string[]; recorded?: Recorded })[];
   /** Secrets in tracked text files that are neither code nor env files. */
   inFiles: readonly SecretInFile[];
   text(path: string): string | undefined;

@@ -1,9 +1,7 @@
-import type { Owner } from '../../inspect/plan.js';
 import { limits } from '../../limits/index.js';
-import type { WholeNeedle } from '../../needles/index.js';
-import { findAll, type Matcher } from '../../search/matcher.js';
-import { matcherFor } from '../../search/matcher-for.js';
 import { byteSize, count } from '../../text/display.js';
+import type { Recorded } from '../../words/recorded.js';
+import type { WholeValues } from './whole-values.js';
 
 /** A version of a file in the history. */
 export interface Version {
@@ -14,11 +12,13 @@ export interface Version {
   size: number;
 }
 
-/** A value of today in a version of a file. */
+/** A value in a version of a file. */
 export interface ValueInHistory {
   variable: string;
   stages: string[];
   version: Version;
+  /** For a value that only the history of values has. */
+  recorded?: Recorded;
 }
 
 /** Which versions are searched, and what the limits leave out. */
@@ -56,34 +56,30 @@ export function planHistory(all: readonly Version[], clone: { isShallow: boolean
   return { versions, bytes, leftOut };
 }
 
-/** Searches file contents for the whole values of today. */
+/** Searches versions of files for whole values. */
 export class ValueSearch {
-  readonly #matcher: Matcher;
-  readonly #found = new Map<string, { variable: string; stages: Set<string>; version: Version }>();
+  readonly #found = new Map<string, ValueInHistory>();
 
-  constructor(readonly needles: readonly WholeNeedle<Owner>[]) {
-    this.#matcher = matcherFor(needles.map(({ bytes }) => bytes));
-  }
+  constructor(readonly values: WholeValues) {}
 
   add(version: Version, content: Uint8Array): void {
-    for (const { variable, stage = '' } of this.#owners(content)) {
+    for (const { owner } of this.values.in(content)) {
+      const { variable, stage = '', recorded } = owner;
       const key = `${variable}\0${version.path}`;
-      const known = this.#found.get(key) ?? { variable, stages: new Set<string>(), version };
-      known.stages.add(stage);
+      const known = this.#found.get(key) ?? { variable, stages: [], version, ...(recorded && { recorded }) };
+      if (!known.stages.includes(stage)) known.stages.push(stage);
+      // A value of today says more.
+      if (!recorded) delete known.recorded;
       this.#found.set(key, known);
     }
   }
 
   /** Tells whether a content has a value of the variable. */
   has(variable: string, content: Uint8Array): boolean {
-    return this.#owners(content).some((owner) => owner.variable === variable);
+    return this.values.in(content).some(({ owner }) => owner.variable === variable);
   }
 
   get found(): ValueInHistory[] {
-    return [...this.#found.values()].map((one) => ({ ...one, stages: [...one.stages] }));
-  }
-
-  #owners(content: Uint8Array): Owner[] {
-    return findAll(this.#matcher, content).flatMap(({ needle }) => this.needles[needle]?.owners ?? []);
+    return [...this.#found.values()];
   }
 }

@@ -4,9 +4,13 @@ import { keyFileKind } from '../../files/keys.js';
 import { isEnvLike, isLocalFile, valueFileOf } from '../../files/value-files.js';
 import { finding } from '../../findings/finding.js';
 import { isPlaceholder } from '../../resolve/value-rules.js';
+import { groupBy } from '../../text/group-by.js';
 import { tokensIn } from '../../tokens/in-text.js';
 import type { LintFinding } from '../model.js';
 import { narrowNames, type RepositoryFacts } from './facts.js';
+
+/** The directory of Adder's state that version control may have. */
+const HISTORY = 'history';
 
 /** Files with secrets that version control has, or would take at the next `git add .`. */
 export function trackedRules(facts: RepositoryFacts): LintFinding[] {
@@ -24,16 +28,19 @@ function trackedFiles(facts: RepositoryFacts): LintFinding[] {
   });
 }
 
-/** Adder's own directories, once each: a clone would use the key that everybody has. */
+/** Adder's own directories, once each: a clone would use the key that everybody has. The history of values is for everybody. */
 function trackedStates({ tracked }: RepositoryFacts): LintFinding[] {
-  const folders = new Map<string, string[]>();
-  for (const path of [...tracked].sort()) {
-    const folder = /^(?:.*\/)?\.adder(?=\/)/.exec(path)?.[0];
-    if (folder !== undefined) folders.set(folder, [...(folders.get(folder) ?? []), path]);
-  }
-  return [...folders].map(([folder, paths]) => {
-    const path = paths.find((one) => one === `${folder}/key`) ?? (paths[0] as string);
-    return finding('repo/tracked', 'state', { path, folder, files: paths.length }, { place: { path, inside: [] } });
+  const ofAdder = [...tracked].sort().flatMap((path) => {
+    const [, folder = '', name = ''] = /^((?:.*\/)?\.adder)\/([^/]+)/.exec(path) ?? [];
+    return name === '' || name === '.gitignore' ? [] : [{ path, folder, name }];
+  });
+  return [...groupBy(ofAdder, ({ folder }) => folder)].flatMap(([folder, all]): LintFinding[] => {
+    const own = all.filter(({ name }) => name !== HISTORY);
+    const path = own.find(({ name }) => name === 'key')?.path ?? own[0]?.path;
+    if (path === undefined) return [];
+    const parts = [...new Set(own.map(({ name }) => `${folder}/${name}`))];
+    const about = { path, folder, parts, files: own.length, hasHistory: own.length < all.length };
+    return [finding('repo/tracked', 'state', about, { place: { path, inside: [] } })];
   });
 }
 
@@ -89,8 +96,8 @@ export function historyRules(facts: RepositoryFacts): LintFinding[] {
   const said = new Set(facts.past.flatMap(({ path, names }) => (names?.still ?? []).map((name) => `${path}\0${name}`)));
   const values = facts.pastValues
     .filter(({ path, variable }) => !said.has(`${path}\0${variable}`))
-    .map(({ variable, stages, path, first, last }) => {
-      const about = { variable, stages, path, first, last };
+    .map(({ variable, stages, path, first, last, recorded }) => {
+      const about = { variable, stages, path, first, last, recorded };
       return finding('repo/in-history', 'value', about, { place: { path, inside: [] } });
     });
   return [...values, ...files];
