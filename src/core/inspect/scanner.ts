@@ -1,4 +1,5 @@
 import { type Mark, RUN, WINDOW } from '../search/marks.js';
+import { findAll } from '../search/matcher.js';
 import { Retained } from '../search/retained.js';
 import { type MarkHit, type Scan, ScanRecorder, settled } from '../search/scan.js';
 import type { Window } from '../search/stretch.js';
@@ -6,11 +7,11 @@ import { Interrupted, type Limits } from '../unpack/limits.js';
 import type { ArtifactSource } from './artifact.js';
 import type { Content } from './content.js';
 import { EXCERPT_BYTES } from './excerpt.js';
-import { isPartial, type ValueHit, valueHits, valuesIn, wholeForms } from './hits.js';
+import { isPartial, type ValueHit, valueHits, wholeForms } from './hits.js';
 import type { MarkTable } from './mark-table.js';
 import type { Masker } from './masked-text.js';
 import type { SearchPlan } from './plan.js';
-import { recordedHits, recordedIn } from './recorded.js';
+import { recordedHits } from './recorded.js';
 import { ANCHOR, VALUE } from './rules/known-values.js';
 import { TOKEN, tokenWindow } from './rules/token-shape.js';
 
@@ -74,9 +75,9 @@ export class Scanner {
 
   /** Values in bytes in memory. */
   valuesIn(bytes: Uint8Array): ValueHit[] {
-    const { needles, recorded } = this.plan;
-    const known = valuesIn(this.table.matcher, needles, bytes);
-    return recorded ? withRecorded(known, recordedIn(recorded, bytes)) : known;
+    const { matcher, kinds } = this.table;
+    const hits = findAll(matcher, bytes).map((hit) => ({ ...hit, kind: kinds[hit.needle] as string }));
+    return this.valuesOf({ hits }, (from, to) => bytes.subarray(from, to));
   }
 
   /** Reads straight into the matcher's memory, up to the time limit of one artifact. */
