@@ -1,13 +1,6 @@
 import type { Stage, Variable } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
-import {
-  type Entry,
-  entryName,
-  LONGEST_REASON,
-  makeEntry,
-  type Retirement,
-  type ValueEntry,
-} from '../core/history/entry.js';
+import { type Entry, entryName, LONGEST_REASON, makeEntry, type Retirement } from '../core/history/entry.js';
 import { forgottenBefore, openEntryOf, type PastValue } from '../core/history/history.js';
 import { newKey, type SectionKeys, sectionKeys } from '../core/history/keys.js';
 import { weakness } from '../core/needles/weak.js';
@@ -62,7 +55,7 @@ function record(
 
 /** The entries that some values need. */
 class Recorder {
-  readonly entries: ValueEntry[] = [];
+  readonly entries: Entry[] = [];
   /** Ids of the entries of values, by variable. */
   readonly ids = new Map<string, string>();
 
@@ -84,8 +77,11 @@ class Recorder {
     if (known?.keys.section === this.keys.section) return this.#keep(name, known.ids[0] as string);
     const entry = makeEntry(this.keys, { variable: name, stage, reach, value, day: this.day });
     if ('notKept' in entry) return { because: entry.notKept };
+    const id = entryName(this.keys, entry);
     this.entries.push(entry);
-    return this.#keep(name, entryName(this.keys, entry));
+    // The value was recorded before the key changed.
+    if (known) this.entries.push({ is: 'renewed', entry: known.ids[0] as string, as: id });
+    return this.#keep(name, id);
   }
 
   #keep(variable: string, id: string): { id: string } {
@@ -186,17 +182,11 @@ export function rotateKey(project: Project, resolutions: readonly Resolution[], 
   const older = ensureKey(project);
   const newer = newKey();
   const recorder = new Recorder(sectionKeys(newer), known, today(world));
-  const renewals: Entry[] = [];
-  for (const { stage, values } of resolutions)
-    for (const one of values.values()) {
-      const result = recorder.add(stage, one);
-      const { variable, value } = one;
-      const old = value && openEntryOf(known, { variable: variable.name, stage: stage.name, value });
-      if ('id' in result && old) renewals.push({ is: 'renewed', entry: old.ids[0] as string, as: result.id });
-    }
-  // The older key is wrapped before it is replaced: a process that is killed leaves a key that opens everything.
+  for (const { stage, values } of resolutions) for (const one of values.values()) recorder.add(stage, one);
+  // A process that is killed leaves a key that opens everything: the older key is wrapped before it is replaced, and entries of the
+  // newer one come last. The next build records those that are missing.
   writeWrappedKey(project, newer, older);
-  writeEntries(project, recorder.keys, [...recorder.entries, ...renewals]);
   replaceKey(project, newer);
-  return recorder.entries.length;
+  writeEntries(project, recorder.keys, recorder.entries);
+  return recorder.entries.filter(({ is }) => is === 'value').length;
 }

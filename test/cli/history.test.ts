@@ -162,6 +162,24 @@ test('lint finds recorded values in tracked files, and in versions of the past',
   expect(clone.adder(['lint']).stdout).toContain('past values: not checked, this machine has no key');
 });
 
+test('a rotation that was killed before it recorded anything is completed by the next build', () => {
+  const project = rotated();
+  project.adder(build);
+  const values = () =>
+    project
+      .json(['history'])
+      .report.values.map((one: { variable: string; from: string; to?: string }) => [one.variable, one.from, one.to]);
+  const before = values();
+  const [older] = readdirSync(project.path('.adder/history'));
+  expect(project.adder(['key', '--rotate']).code).toBe(0);
+  for (const section of readdirSync(project.path('.adder/history')))
+    if (section !== older) rmSync(project.path('.adder/history', section), { recursive: true });
+  expect(values()).toEqual(before);
+  expect(project.adder(build).code).toBe(0);
+  expect(readdirSync(project.path('.adder/history'))).toHaveLength(2);
+  expect(values()).toEqual(before);
+});
+
 describe('a pipeline that never had the values', () => {
   const project = rotated();
   const map = JSON.stringify({ version: 3, sources: ['a.js'], sourcesContent: [`sign("${OLD}")`], mappings: 'AAAA' });

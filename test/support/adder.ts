@@ -15,6 +15,7 @@ import { text as textOf } from 'node:stream/consumers';
 import { expect } from 'vitest';
 import { encodings } from '../../src/core/needles/index.js';
 import { type Ran, theCaller } from './call.js';
+import { underWine, windowsProgram } from './windows.js';
 
 export type { Ran };
 
@@ -115,6 +116,7 @@ export class TestProject {
     options: SpawnSyncOptions & { columns?: number } = {},
   ): Ran {
     const { columns, cwd = this.folder, ...others } = options;
+    if (windowsProgram()) return this.adderProcess(args, env, options);
     if (needsProcess(args, env) || Object.keys(others).length > 0) return this.adderProcess(args, env, options);
     return theCaller().call({ args, cwd: String(cwd), env: environmentOf(env, columns), columns });
   }
@@ -125,7 +127,11 @@ export class TestProject {
     env: Record<string, string> = {},
     { columns, ...options }: SpawnSyncOptions & { columns?: number } = {},
   ): Ran {
-    const terminal = columns === undefined ? [] : ['--require', asTerminal(columns)];
+    const modules = columns === undefined ? [] : [asTerminal(columns)];
+    const windows = windowsProgram();
+    const { cwd = this.folder, input } = options;
+    if (windows) return underWine(windows, args, { cwd: String(cwd), env, input: input?.toString(), modules });
+    const terminal = modules.flatMap((path) => ['--require', path]);
     expectFreshBuild();
     const { status, stdout, stderr } = spawnSync(process.execPath, [...terminal, program, ...args], {
       cwd: this.folder,
@@ -138,8 +144,9 @@ export class TestProject {
 
   /** Runs a command while this process goes on, for servers in it. */
   async adderBeside(args: readonly string[], env: Record<string, string> = {}): Promise<Ran> {
-    if (!needsProcess(args, env))
+    if (!needsProcess(args, env) && !windowsProgram())
       return theCaller().callBeside({ args, cwd: this.folder, env: environmentOf(env), columns: undefined });
+    if (windowsProgram()) return this.adderProcess(args, env);
     expectFreshBuild();
     const child = spawn(process.execPath, [program, ...args], { cwd: this.folder, env: bareEnvironment(env) });
     const ended = new Promise<number | null>((resolve) => child.once('close', resolve));
