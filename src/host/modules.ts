@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
 import { markupExtensions, scriptExtensions } from '../core/files/languages.js';
-import { BinaryMissing } from '../core/syntax/binary-missing.js';
+import { loadBinary } from '../core/syntax/binary-missing.js';
 
 const components = markupExtensions.filter((one) => !one.startsWith('htm'));
 const extensions = [...[...scriptExtensions, ...components].map((one) => `.${one}`), '.dart', '.json'];
@@ -42,9 +42,5 @@ export class ModuleResolver {
 }
 
 function loaded(): typeof import('oxc-resolver') {
-  try {
-    return createRequire(import.meta.url)('oxc-resolver');
-  } catch (error) {
-    throw new BinaryMissing('oxc-resolver', error);
-  }
+  return loadBinary('oxc-resolver', createRequire(import.meta.url)) as typeof import('oxc-resolver');
 }

@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import type { Comment, EcmaScriptModule } from 'oxc-parser';
 import type { ScriptLanguage } from '../files/languages.js';
-import { BinaryMissing } from './binary-missing.js';
+import { loadBinary } from './binary-missing.js';
 import { nestingOf, SAFE_DEPTH } from './depth.js';
 
 /** A node of the syntax tree (ESTree, with the TypeScript and JSX extensions). Offsets are UTF-16 code units. */
@@ -28,11 +28,7 @@ let parser: typeof import('oxc-parser') | undefined;
  * @throws BinaryMissing
  */
 function loaded(): typeof import('oxc-parser') {
-  try {
-    parser ??= createRequire(import.meta.url)('oxc-parser') as typeof import('oxc-parser');
-  } catch (error) {
-    throw new BinaryMissing('oxc-parser', error);
-  }
+  parser ??= loadBinary('oxc-parser', createRequire(import.meta.url)) as typeof import('oxc-parser');
   return parser;
 }
 
