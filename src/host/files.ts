@@ -182,6 +182,7 @@ export function describeFileError(error: unknown): string {
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   if (isMissing(error)) return 'does not exist';
   if (code === 'EACCES' || code === 'EPERM') return 'cannot be read: permission denied';
+  if (code === 'EBUSY') return 'cannot be read: another program uses it';
   if (code === 'EISDIR') return 'is a directory';
   if (code === 'ELOOP') return 'is a symlink that leads back to itself';
   if (code === 'ENOSPC') return 'cannot be written: no space left on the device';

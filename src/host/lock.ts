@@ -1,8 +1,9 @@
-import { linkSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { linkSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Failure } from '../core/findings/failure.js';
 import { sha256 } from '../core/text/hash.js';
 import { isRunning, machine } from './machine.js';
+import { renameFile } from './rename.js';
 import { inStateFolder, removeIfEmpty, STATE_FOLDER } from './state-folder.js';
 
 /** A change takes milliseconds. A lock of another machine that is older has been left by a process that ended. */
@@ -54,7 +55,7 @@ function removeIfLeft(lock: string): void {
     const [pid, where] = holder.split(' ');
     const isLeft = where === machine() ? !isRunning(Number(pid)) : Date.now() - statSync(lock).mtimeMs > LONGEST_MS;
     if (!isLeft) return;
-    renameSync(lock, away);
+    renameFile(lock, away);
     // Another process may have removed that lock and taken its own in between.
     if (readFileSync(away, 'utf8') !== holder) linkSync(away, lock);
   } catch (error) {

@@ -1,16 +1,7 @@
-import {
-  lstatSync,
-  mkdirSync,
-  readdirSync,
-  readFileSync,
-  renameSync,
-  rmdirSync,
-  rmSync,
-  type Stats,
-  writeFileSync,
-} from 'node:fs';
+import { lstatSync, mkdirSync, readdirSync, readFileSync, rmdirSync, rmSync, type Stats, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { EXIT, Failure } from '../core/findings/failure.js';
+import { renameFile } from './rename.js';
 
 /** Adder's own directory beside the contract: the key, the receipts, and files that are being written. */
 export const STATE_FOLDER = '.adder';
@@ -118,7 +109,7 @@ function ignoreAll(folder: string): void {
   const draft = join(folder, `.gitignore.${process.pid}-${Math.random().toString(36).slice(2)}`);
   try {
     writeFileSync(draft, IGNORE, { flag: 'wx' });
-    renameSync(draft, join(folder, '.gitignore'));
+    renameFile(draft, join(folder, '.gitignore'));
   } finally {
     rmSync(draft, { force: true });
   }

@@ -38,6 +38,18 @@ export interface World {
   now(): Date;
 }
 
+/**
+ * A copy of an environment without a prototype, whose names would count as variables. Windows finds a name in any case: there each name
+ * is known in capitals too, but not listed twice.
+ */
+export function environmentOf(env: NodeJS.ProcessEnv, platform: string): Record<string, string | undefined> {
+  const copy: Record<string, string | undefined> = Object.assign(Object.create(null), env);
+  if (platform !== 'win32') return copy;
+  for (const [name, value] of Object.entries(env))
+    if (!(name.toUpperCase() in copy)) Object.defineProperty(copy, name.toUpperCase(), { value });
+  return copy;
+}
+
 /** The world of this process. */
 export function realWorld(): World {
   setParserProbe(survivesParsing);
@@ -46,8 +58,7 @@ export function realWorld(): World {
     outlet,
     files: new Files(),
     cwd: process.cwd(),
-    // Without a prototype, whose names would count as variables.
-    env: Object.assign(Object.create(null), process.env),
+    env: environmentOf(process.env, process.platform),
     stdout: new StandardOutput('stdout', outlet),
     stderr: new StandardOutput('stderr', outlet),
     stdin: {

@@ -8,7 +8,6 @@ import {
   readdirSync,
   readFileSync,
   realpathSync,
-  renameSync,
   rmSync,
   type Stats,
   statSync,
@@ -18,6 +17,7 @@ import {
 import { basename, dirname, join } from 'node:path';
 import { EXIT, Failure } from '../core/findings/failure.js';
 import { isRunning, machine } from './machine.js';
+import { renameFile } from './rename.js';
 import { makeStateFolder, onceMoreIfGone, removeIfEmpty, TEMPORARY } from './state-folder.js';
 
 export { inStateFolder, STATE_FOLDER } from './state-folder.js';
@@ -56,6 +56,7 @@ export function writeWhole(path: string, data: string | Uint8Array, how: WriteHo
 export function whyNotWritten(code: string): string {
   if (code === 'ENOSPC' || code === 'EDQUOT') return 'no space left on the device';
   if (code === 'EACCES' || code === 'EPERM') return 'permission denied';
+  if (code === 'EBUSY') return 'another program uses it';
   if (code === 'EROFS') return 'the file system is read-only';
   if (code === 'ENOTDIR' || code === 'EEXIST') return 'part of the path is not a directory';
   if (code === 'ENAMETOOLONG') return 'the name is too long';
@@ -122,7 +123,7 @@ function writeAll(file: number, bytes: Uint8Array): void {
 /** Another file system takes no rename: there a directory of the target's own holds the temporary file. */
 function move(temporary: string, target: string): void {
   try {
-    renameSync(temporary, target);
+    renameFile(temporary, target);
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EXDEV') throw error;
     const beside = dirname(target);
@@ -130,7 +131,7 @@ function move(temporary: string, target: string): void {
     try {
       const { mode } = statSync(temporary);
       copyWhole(temporary, near, mode & 0o7777);
-      renameSync(near, target);
+      renameFile(near, target);
     } finally {
       rmSync(near, { force: true });
       removeIfEmpty(beside);
