@@ -2,7 +2,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 
 const page = 'docs/support.md';
-const suites = ['field', 'strangers'];
+const suites = ['field', 'strangers', 'windows'];
 
 /** @param {string} suite @param {string} text of its part, with its heading */
 export function writePart(suite, text) {

@@ -1,6 +1,14 @@
 import type { Dirent, Stats } from 'node:fs';
 import { skippedDirectories } from '../core/files/directories.js';
-import { describeFileError, describeListedError, type FileState, type Files, isMissing, kindOf } from './files.js';
+import {
+  describeFileError,
+  describeListedError,
+  type FileState,
+  type Files,
+  isMissing,
+  kindOf,
+  withSlashes,
+} from './files.js';
 
 /** Something below a path that was not read, and why, as a phrase that follows its name. */
 export interface NotRead {
@@ -174,14 +182,25 @@ function isFile(files: Files, path: string): boolean {
   }
 }
 
+/**
+ * A path of a command line as globs are written. Shells of Windows leave globs to the program, and its paths after `\\\\?\\` have
+ * backslashes alone.
+ */
+export function givenPath(path: string, platform: Files['path']): string {
+  if (platform.sep === '/') return path;
+  const usual = path.replace(/^\\\\\?\\(?:UNC(?=\\)|(?=[A-Za-z]:))/, (device) => (device.endsWith('UNC') ? '\\' : ''));
+  return withSlashes(usual, platform);
+}
+
 /** Absolute paths of files and directories, and what globs match now. A glob without matches stays, to be reported as missing. */
 export async function expandPaths(files: Files, paths: readonly string[], root: string): Promise<string[]> {
   const expanded: string[] = [];
   for (const path of paths) {
-    const isGlob = /[*?[\]{}()!+@]/.test(path) && !files.exists(files.path.join(root, path));
+    const isGlob = /[*?[\]{}()!+@]/.test(path) && !files.exists(files.path.resolve(root, path));
     const options = { cwd: root, absolute: true, dot: true, onlyFiles: false, expandDirectories: false };
     const matches = isGlob ? await (await import('tinyglobby')).glob(path, options) : [];
-    expanded.push(...(matches.length > 0 ? matches : [files.path.join(root, path)]));
+    const found = matches.map((match) => files.path.normalize(match));
+    expanded.push(...(found.length > 0 ? found : [files.path.resolve(root, path)]));
   }
   return expanded;
 }

@@ -1,7 +1,7 @@
 import type { Bundle } from '../core/contract/contract.js';
 import { Failure } from '../core/findings/failure.js';
 import type { Audience } from '../core/inspect/artifact.js';
-import { expandPaths, type FoundFile, type FoundFiles, findFiles, type NotRead } from '../host/walk.js';
+import { expandPaths, type FoundFile, type FoundFiles, findFiles, givenPath, type NotRead } from '../host/walk.js';
 import type { World } from '../host/world.js';
 import { BundleOutput } from './bundle-output.js';
 import type { Project } from './open.js';
@@ -53,8 +53,8 @@ export async function findArtifacts(
     bundles.map(async (bundle) => ({ bundle, paths: await expandPaths(files, bundle.output, root) })),
   );
   if (paths.length > 0) {
-    return paths.map((path) => {
-      const absolute = files.path.resolve(world.cwd, path);
+    const given = paths.map((path) => givenPath(path, files.path));
+    return (await expandPaths(files, given, world.cwd)).map((absolute) => {
       const owner = outputs.find((one) => one.paths.some((output) => files.isBelow(absolute, output)));
       const output = owner && new BundleOutput(project, owner.bundle);
       const isCache = output?.audienceOf(absolute) === 'cache';

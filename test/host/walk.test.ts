@@ -1,9 +1,9 @@
 import { mkdirSync, mkdtempSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, posix, win32 } from 'node:path';
 import { expect, test } from 'vitest';
 import { Files } from '../../src/host/files.js';
-import { filesNamed, findFiles, type NotRead } from '../../src/host/walk.js';
+import { filesNamed, findFiles, givenPath, type NotRead } from '../../src/host/walk.js';
 import { MemoryFiles } from '../support/memory-files.js';
 
 /** Files in memory. One file or directory is removed right after it is listed, as another process could do. */
@@ -67,4 +67,16 @@ test.runIf(process.platform === 'linux')('a file whose name is no text is named 
     0,
     ['has a name that is not UTF-8, so it cannot be opened: rename it'],
   ]);
+});
+
+test.each<[path: string, onWindows: string]>([
+  ['dist\\*.js', 'dist/*.js'],
+  ['C:\\quay\\dist', 'C:/quay/dist'],
+  ['\\\\?\\C:\\quay', 'C:/quay'],
+  ['\\\\?\\UNC\\host\\share', '//host/share'],
+  ['\\\\host\\share', '//host/share'],
+  ['\\\\?\\Volume{1}\\a', '//?/Volume{1}/a'],
+])('%s of a command line', (path, onWindows) => {
+  expect(givenPath(path, win32)).toBe(onWindows);
+  expect(givenPath(path, posix)).toBe(path);
 });

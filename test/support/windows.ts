@@ -35,6 +35,8 @@ export function wineEnvironment(
     HOME: tmpdir(),
     WINEPREFIX: prefix,
     WINEDEBUG: '-all',
+    // Names of files are UTF-8.
+    LC_ALL: 'C.UTF-8',
     WINEPATH: windowsPath(join(node, '..')),
     NODE_SKIP_PLATFORM_CHECK: '1',
     NAPI_RS_FORCE_WASI: '1',
