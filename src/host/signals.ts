@@ -1,4 +1,4 @@
-import type { ChildProcess } from 'node:child_process';
+import { type ChildProcess, spawn } from 'node:child_process';
 
 const forwarded = ['SIGINT', 'SIGTERM', 'SIGHUP', 'SIGQUIT'] as const;
 
@@ -37,7 +37,12 @@ export function forwardSignals(ownGroup: boolean): Forwarding {
 /** How long a child may take to end after it was asked to. */
 const KIND_MS = 4000;
 
+/** Ends a child and what it started. */
 export function endGroup(child: ChildProcess, ownGroup: boolean): void {
+  if (process.platform === 'win32') {
+    endTree(child);
+    return;
+  }
   const send = (signal: NodeJS.Signals) => {
     if (child.pid === undefined) return;
     if (ownGroup) signalGroup(child.pid, signal);
@@ -50,6 +55,18 @@ export function endGroup(child: ChildProcess, ownGroup: boolean): void {
     // Processes that the child started may still run.
     send('SIGKILL');
   });
+}
+
+/**
+ * Ends a process and all below it. Windows has neither groups nor signals, and the first process is often a shell that runs a script:
+ * to end it alone would let its programs run on.
+ */
+function endTree(child: ChildProcess): void {
+  if (child.pid === undefined || child.exitCode !== null) return;
+  spawn('taskkill', ['/pid', String(child.pid), '/T', '/F'], { stdio: 'ignore', windowsHide: true })
+    // Without it, there is no other way to end the tree.
+    .on('error', () => child.kill())
+    .on('exit', (code) => code === 0 || child.kill());
 }
 
 function signalGroup(pid: number, signal: NodeJS.Signals): void {
