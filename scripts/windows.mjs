@@ -2,13 +2,15 @@
 // table in docs/support.md says so.
 import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join, relative } from 'node:path';
 import { writePart } from './field/support.mjs';
 
 const versions = process.argv.length > 2 ? process.argv.slice(2) : ['20', '22'];
 const repository = join(import.meta.dirname, '..');
 process.chdir(repository);
-const cache = join(repository, 'node_modules/.cache/adder-windows');
+// Not below the repository: Wine's drives are links to the whole file system.
+const cache = join(tmpdir(), 'adder-windows');
 const app = join(cache, 'app');
 const prefix = join(cache, 'wine');
 /** Tests of the whole program that start no other programs: Wine 8 has no pipes that Node.js accepts, and no git. */

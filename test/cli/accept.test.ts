@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { ferryProject, secrets, type TestProject } from '../support/adder.js';
+import { needsUnix } from '../support/windows.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 
@@ -110,7 +111,7 @@ describe('acceptances', () => {
     expect(at.adder(['inspect', '--stage', 'production']).stdout).toContain('no problems, and 1 accepted\n');
   });
 
-  test('values: a build is not refused for what was accepted', () => {
+  needsUnix('values: a build is not refused for what was accepted', () => {
     const contract = ferryProject()
       .read('adder.yaml')
       .replace('{ reach: public, form: url }', '{ reach: public, form: url, https: true }');

@@ -7,6 +7,7 @@ import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/documents.js';
 import { bareEnvironment, ferryContract, ferryProject, program, secrets, type TestProject } from '../support/adder.js';
 import { packAsar } from '../support/unpack.js';
+import { needsUnix } from '../support/windows.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 const token = secrets.SOURCE_MAP_UPLOAD_TOKEN;
@@ -187,7 +188,7 @@ describe('leaks', () => {
     }
   });
 
-  test('names with terminal escapes are made safe', () => {
+  needsUnix('names with terminal escapes are made safe', () => {
     const { stdout } = ferryProject({ 'dist/a\x1b[2Jb.js': key }).adder(inspect);
     expect(stdout).toContain('dist/a\\x1b[2Jb.js:1:1');
     expect(stdout).not.toContain('\x1b');
@@ -511,7 +512,7 @@ describe('coverage', () => {
     ]);
   });
 
-  test('however many threads look, the report is the same', () => {
+  needsUnix('however many threads look, the report is the same', () => {
     const MB = 2 ** 20;
     const large = Buffer.alloc(21 * MB, 'x ');
     // Across the borders of stretches, at the first byte and the last.
@@ -547,7 +548,7 @@ describe('coverage', () => {
     expect(project.json([...inspect, 'dist/node_modules']).report.findings.map(short)).toHaveLength(1);
   });
 
-  test('links are read once and inside, and what leads out or has no end is listed', () => {
+  needsUnix('links are read once and inside, and what leads out or has no end is listed', () => {
     const project = ferryProject({ 'dist/a.js': key, 'outside.js': key });
     symlinkSync('a.js', project.path('dist/link.js'));
     symlinkSync('../outside.js', project.path('dist/out.js'));

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { reportSchema } from '../../src/core/report/documents.js';
 import { secrets, TestProject } from '../support/adder.js';
+import { needsUnix } from '../support/windows.js';
 
 const key = secrets.FARE_SIGNING_KEY;
 
@@ -179,7 +180,7 @@ FARE_SIGNING_KEY  server  missing                [masked]   [masked]
   });
 });
 
-test('a module with an object for each stage: a note of lint, and no other stage in the bundle', () => {
+needsUnix('a module with an object for each stage: a note of lint, and no other stage in the bundle', () => {
   const settings = `export const development = { apiUrl: 'https://dev.saltmarsh.test' };
 export const production = { apiUrl: 'https://api.saltmarsh.example' };
 `;

@@ -1,6 +1,7 @@
 import { chmodSync, existsSync, readFileSync, statSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { ferryProject, secrets } from '../support/adder.js';
+import { needsUnix } from '../support/windows.js';
 
 describe('--save writes only where it may', () => {
   test.each([
@@ -52,7 +53,7 @@ describe('--save writes only where it may', () => {
     expect([made.code, made.stderr]).toEqual([0, expect.stringMatching(/^adder: creating the directory .*gone\n$/)]);
   });
 
-  test('keeps the mode of a file', () => {
+  needsUnix('keeps the mode of a file', () => {
     const project = ferryProject({ 'gone/env.d.ts': '' });
     project.adder(['emit', 'types', '--save', 'env.d.ts']);
     project.write('gone/env.d.ts', project.read('env.d.ts'));
@@ -61,7 +62,7 @@ describe('--save writes only where it may', () => {
     expect(statSync(project.path('gone/env.d.ts')).mode & 0o777).toBe(0o664);
   });
 
-  test('a revealed value is readable by the owner only', () => {
+  needsUnix('a revealed value is readable by the owner only', () => {
     const project = ferryProject();
     project.adder(['values', 'production', '--reveal', 'FARE_SIGNING_KEY', '--save', 'values.txt']);
     expect(statSync(project.path('values.txt')).mode & 0o777).toBe(0o600);
@@ -75,7 +76,7 @@ describe('--save writes only where it may', () => {
 });
 
 describe('lint --fix', () => {
-  test('keeps bytes that are not UTF-8, and the mode', () => {
+  needsUnix('keeps bytes that are not UTF-8, and the mode', () => {
     const text = Buffer.concat([
       Buffer.from('// caf'),
       Buffer.from([0xe9, 0xff]),

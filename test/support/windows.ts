@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { test } from 'vitest';
 import type { Ran } from './call.js';
 
 /** The program for Windows, as `scripts/windows.mjs` has installed it: paths of this system. */
@@ -77,3 +78,6 @@ export function underWine(
     rmSync(folder, { recursive: true });
   }
 }
+
+/** A test of modes, links, devices, pipes or names that Windows or Wine does not have. */
+export const needsUnix = test.skipIf(windowsProgram() !== undefined);

@@ -1,5 +1,5 @@
 import { createRequire } from 'node:module';
-import type { Comment, EcmaScriptModule } from 'oxc-parser';
+import type { Comment, EcmaScriptModule, ParseResult, ParserOptions } from 'oxc-parser';
 import type { ScriptLanguage } from '../files/languages.js';
 import { loadBinary } from './binary-missing.js';
 import { nestingOf, SAFE_DEPTH } from './depth.js';
@@ -32,13 +32,32 @@ function loaded(): typeof import('oxc-parser') {
   return parser;
 }
 
+/** Whether the parser writes trees where this process reads them: undefined before the first text. */
+let sharesMemory: boolean | undefined;
+
+/**
+ * Parses with trees in shared memory where Node.js has what that needs (22 and newer): as JSON, a tree takes longer than its parsing.
+ * The memory is several gigabytes of addresses, of which few are used; a system that limits addresses refuses it.
+ */
+function parsed(name: string, text: string, options: ParserOptions): ParseResult {
+  const { parseSync, rawTransferSupported } = loaded();
+  sharesMemory ??= rawTransferSupported();
+  if (sharesMemory)
+    try {
+      return parseSync(name, text, { ...options, experimentalRawTransfer: true } as ParserOptions);
+    } catch {
+      sharesMemory = false;
+    }
+  return parseSync(name, text, options);
+}
+
 const awaitCall = /(?<![\w$.])await\s*\(/;
 
 /** Parses a source text; never throws, what is wrong is in `problem`. */
 export function parseSyntax(text: string, kind: ScriptLanguage): Syntax {
   if (nestingOf(text) > SAFE_DEPTH && !survivesParsing(text, kind)) return unparsed(text);
   const parse = (sourceType: 'unambiguous' | 'module') => {
-    const result = loaded().parseSync(`source.${kind}`, text, { lang: kind, sourceType });
+    const result = parsed(`source.${kind}`, text, { lang: kind, sourceType });
     return { result, error: result.errors.find(({ severity }) => severity === 'Error') };
   };
   const first = parse('unambiguous');
