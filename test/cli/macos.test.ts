@@ -4,7 +4,7 @@ import { expect, test } from 'vitest';
 import { TestProject } from '../support/adder.js';
 import { zipOf } from '../support/unpack.js';
 
-// What differs on macOS is tested by its files: it cannot run here.
+// macOS cannot run here, so the files that differ there are tested.
 
 const KEY = '8f2c71d05be94a36c7d1e08b5f3a92647c1d0e5b';
 

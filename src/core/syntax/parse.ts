@@ -32,7 +32,7 @@ function loaded(): typeof import('oxc-parser') {
   return parser;
 }
 
-/** Whether the parser writes trees where this process reads them: undefined before the first text. */
+/** True if the parser writes trees where this process reads them; undefined before the first text. */
 let sharesMemory: boolean | undefined;
 
 /**
