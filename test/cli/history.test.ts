@@ -180,6 +180,26 @@ test('a rotation that was killed before it recorded anything is completed by the
   expect(values()).toEqual(before);
 });
 
+test('a value of two stages is one finding, and what is in use comes last', () => {
+  const two = contract().replace(
+    /stages: .*/,
+    'stages: { development: { layers: [.env] }, production: { layers: [.env] } }',
+  );
+  const project = new TestProject({ 'adder.yaml': two, '.env': env(), 'src/app.js': '', 'dist/app.js': 'x(0)' });
+  project.adder(['retire', 'FARE_SIGNING_KEY']);
+  project.write('.env', env(NEW));
+  project.adder(build);
+  project.write('old/a.js', `sign("${OLD}")`);
+  const { report } = project.json(['inspect', 'old', '--stage', 'production']);
+  expect(report.findings.filter(({ code }: { code: string }) => code === 'leak/known-value')).toHaveLength(1);
+  const of = (stage: string) =>
+    project
+      .json(['history', 'FARE_SIGNING_KEY'])
+      .report.values.filter((one: { stage: string }) => one.stage === stage)
+      .map((one: { current: boolean }) => one.current);
+  expect(of('production')).toEqual([false, true]);
+});
+
 describe('a pipeline that never had the values', () => {
   const project = rotated();
   const map = JSON.stringify({ version: 3, sources: ['a.js'], sourcesContent: [`sign("${OLD}")`], mappings: 'AAAA' });

@@ -68,7 +68,8 @@ export function pastValues(sections: readonly OpenSection[], current: readonly C
   const values = [...byId.values()].sort(byName);
   for (const group of groupBy(values, ({ variable, stage }) => `${variable}\0${stage}`).values())
     markCurrent(group, current);
-  return values;
+  // What is in use has no end any more, and comes last.
+  return values.sort(byName);
 }
 
 /** The entry that stands for an older one. A damaged history may have a circle. */

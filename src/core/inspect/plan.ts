@@ -153,7 +153,7 @@ export function planSearch(
   );
   const secrets = secretsToSeek(contract, ordered, more);
   const soughtSecrets = [...secrets.whole, ...secrets.pieces];
-  const past = pastToSeek(contract, more.past ?? [], presentTexts);
+  const past = pastToSeek(contract, more.past ?? [], presentTexts, stage);
   const needles = new NeedleSet([
     ...soughtSecrets,
     ...past.texts,

@@ -4,6 +4,7 @@ import { HistorySearch, type Recognised, withoutOverlaps } from '../history/sear
 import type { Sought } from '../needles/index.js';
 import { weakness } from '../needles/weak.js';
 import type { Hit } from '../search/matcher.js';
+import { groupBy } from '../text/group-by.js';
 import type { ValueHit } from './hits.js';
 import type { Owner } from './plan.js';
 
@@ -16,17 +17,22 @@ export interface RecordedValues {
 /**
  * The values of the history to search for: all that no stage has now, unless the contract excludes their variable. Public ones need
  * another value here, or nothing says that they are old.
- * @param present texts of the stage's public values
+ * @param present texts of the stage's public values @param stage the one in question
  */
 export function pastToSeek(
   contract: Contract,
   past: readonly PastValue[],
   present: ReadonlySet<string>,
+  stage?: string,
 ): { recorded?: RecordedValues; texts: Sought<Owner>[] } {
-  const sought = past.filter((one) => {
+  const worth = past.filter((one) => {
     if (one.isCurrent || contract.variables.get(one.variable)?.search === 'never') return false;
     return ownerOf(contract, one).role === 'secret' || one.isPast;
   });
+  // One value of several stages is one, and the stage in question says more of it.
+  const sought = [...groupBy(worth, ({ variable, entry }) => `${variable}\0${entry.fingerprint}`).values()].map(
+    (same) => same.find((one) => one.stage === stage) ?? (same[0] as PastValue),
+  );
   const search = new HistorySearch(sought);
   const texts = sought.flatMap((one): Sought<Owner>[] => {
     const { text } = one.entry;
