@@ -38,6 +38,14 @@ export interface World {
   now(): Date;
 }
 
+/** Node.js warns that parts of it which packages use are experimental. Nobody who runs a check can change that. */
+function ignoreExperiments(): void {
+  const emit = process.emitWarning.bind(process) as (...words: unknown[]) => void;
+  process.emitWarning = (...words: unknown[]) => {
+    if (words[1] !== 'ExperimentalWarning') emit(...words);
+  };
+}
+
 /**
  * A copy of an environment without a prototype, whose names would count as variables. Windows finds a name in any case: there each name
  * is known in capitals too, but not listed twice.
@@ -52,6 +60,7 @@ export function environmentOf(env: NodeJS.ProcessEnv, platform: string): Record<
 
 /** The world of this process. */
 export function realWorld(): World {
+  ignoreExperiments();
   setParserProbe(survivesParsing);
   const outlet = new Outlet();
   return {

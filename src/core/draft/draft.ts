@@ -121,15 +121,22 @@ function evidenceOf(
 }
 
 /**
- * Names that a line of an env file sets which cannot be parsed: the value is there, though nobody can tell what it is. A name
+ * Names that a line of an env file sets without a value: it cannot be parsed, or refers to what is not set. A name
  * on such a line may be a piece of a value, so the draft has only those that something else names too.
  */
 function brokenLines({ files }: Material): Map<string, string[]> {
   const found = new Map<string, string[]>();
+  const add = (name: string, text: string) => found.set(name, [...(found.get(name) ?? []), text]);
+  const known = new Set(files.flatMap(({ layer }) => layer.offers.map(({ name }) => name)));
   for (const { kind, layer } of files) {
     if (kind !== 'env') continue;
-    for (const { name, source } of layer.rejected ?? [])
-      found.set(name, [...(found.get(name) ?? []), describeSource(source)]);
+    for (const { name, source } of layer.rejected ?? []) add(name, `${describeSource(source)} cannot be parsed`);
+    for (const { name, source, value } of layer.offers) {
+      const parts = value.kind === 'template' ? value.template : [];
+      // A dollar sign of a password, which nobody escaped.
+      if (parts.some((part) => part.kind === 'reference' && part.operator === undefined && !known.has(part.name)))
+        add(name, `${describeSource(source)} refers to a name that no file sets`);
+    }
   }
   return found;
 }

@@ -38,7 +38,7 @@ export interface Evidence {
   /** Its values without empty ones. */
   present: readonly StageValue[];
   uses: readonly Use[];
-  /** Lines that set it and cannot be parsed, as `.env:4`. */
+  /** Lines that set it and give no value, with the reason: `.env:4 cannot be parsed`. */
   broken: readonly string[];
   /** The files that make it a constant of the app's own code. */
   constants: readonly string[];

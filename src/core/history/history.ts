@@ -68,7 +68,7 @@ export function pastValues(sections: readonly OpenSection[], current: readonly C
   const values = [...byId.values()].sort(byName);
   for (const group of groupBy(values, ({ variable, stage }) => `${variable}\0${stage}`).values())
     markCurrent(group, current);
-  // What is in use has no end any more, and comes last.
+  // Values in use have no end any more, and come last.
   return values.sort(byName);
 }
 

@@ -13,19 +13,11 @@ export class BinaryMissing extends Error {
   }
 }
 
-/**
- * Loads a package with a binary for each system, or its build in WebAssembly where that has none. Node.js warns that the interface of
- * such builds is experimental, which nobody who runs a check can change.
- * @throws BinaryMissing
- */
+/** Loads a package with a binary for each system, or its build in WebAssembly where that has none. @throws BinaryMissing */
 export function loadBinary(name: string, load: (name: string) => unknown): unknown {
-  const { emitWarning } = process;
-  process.emitWarning = () => undefined;
   try {
     return load(name);
   } catch (error) {
     throw new BinaryMissing(name, error);
-  } finally {
-    process.emitWarning = emitWarning;
   }
 }

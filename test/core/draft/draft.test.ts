@@ -762,6 +762,16 @@ describe('a line of an env file that cannot be parsed', () => {
     expect(reasons.join()).not.toContain('hush');
   });
 
+  test.each([
+    ['hu$sh', ['.env:2 refers to a name that no file sets']],
+    ['hu$VITE_A', []],
+    ['hu${sh:-1}', []],
+    ["'hu$sh'", []],
+  ])('a dollar sign in %s', (value, said) => {
+    const { reasons = [] } = drafted(`VITE_A=x\nSESSION_SECRET=${value}\n`) ?? {};
+    expect(reasons.filter((one) => /refers|no file/.test(one))).toEqual(said);
+  });
+
   test('is no matter if another one has the value', () => {
     expect(drafted('VITE_A=x\nSESSION_SECRET="hush\nSESSION_SECRET=hush\n')?.reasons.join()).not.toContain('parsed');
   });

@@ -8,7 +8,7 @@ export function required({ present, stages, uses, broken, namedAt }: Evidence): 
   const withValue = stagesOfAll(present);
   const without = stages.filter(({ name }) => !withValue.includes(name));
   if (without.length === 0) return {};
-  if (withValue.length === 0 && broken.length > 0) return { reason: `${joinWords(broken)} cannot be parsed` };
+  if (withValue.length === 0 && broken.length > 0) return { reason: joinWords(broken) };
   const fallback = uses.find(({ read }) => read.fallback);
   // A host has what a server reads, also if no file of this clone does.
   const reader = uses.find(({ side }) => side === 'server');
