@@ -89,7 +89,15 @@ function tested(version) {
       prefix,
     }),
   );
-  const args = ['vitest', 'run', ...files, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
+  const args = [
+    'vitest',
+    'run',
+    ...files,
+    '--test-timeout=300000',
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${report}`,
+  ];
   spawnSync('npx', args, { cwd: repository, stdio: 'inherit', env: { ...process.env, ADDER_WINDOWS: settings } });
   const { testResults } = JSON.parse(readFileSync(report, 'utf8'));
   return testResults.map(({ name, assertionResults }) => {

@@ -54,13 +54,17 @@ export async function findArtifacts(
   );
   if (paths.length > 0) {
     const given = paths.map((path) => givenPath(path, files.path));
-    return (await expandPaths(files, given, world.cwd)).map((absolute) => {
+    // A file of several paths is checked once, with the outermost one.
+    const all = (await expandPaths(files, given, world.cwd)).sort((a, b) => a.length - b.length);
+    const seen = new Set<string>();
+    const isNew = ({ path }: { path: string }) => !seen.has(path) && seen.add(path);
+    return [...new Set(all)].map((absolute) => {
       const owner = outputs.find((one) => one.paths.some((output) => files.isBelow(absolute, output)));
       const output = owner && new BundleOutput(project, owner.bundle);
       const isCache = output?.audienceOf(absolute) === 'cache';
       const isWhole = owner?.paths.length === 1 && owner.paths[0] === absolute;
-      const found = findFiles(files, [absolute], packages);
-      return { ...groupOf(project, found, caches || isCache, output), isWhole };
+      const { files: own, ...found } = findFiles(files, [absolute], packages);
+      return { ...groupOf(project, { ...found, files: own.filter(isNew) }, caches || isCache, output), isWhole };
     });
   }
   const withOutput = outputs.filter((one) => one.paths.length > 0);

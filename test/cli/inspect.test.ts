@@ -580,6 +580,11 @@ describe('coverage', () => {
     expect(bundles(['other'])).toEqual([[undefined, 'other/a.js']]);
     expect(bundles(['dist/b.js'])).toEqual([['ticket-desk', 'dist/b.js']]);
     expect(project.json([...inspect, 'gone']).code).toBe(3);
+    const paths = (...args: string[]) => bundles(args).map((one: unknown[]) => one[1]);
+    for (const args of [['dist', 'dist/b.js'], ['dist', 'dist'], ['dist/**'], ['dist/*.js'], ['dist/{b,c}.js']])
+      expect(paths(...args), args.join()).toEqual(['dist/b.js', 'dist/c.js']);
+    project.write('dist/node_modules/p/d.js', key);
+    expect(paths('dist/node_modules/p', 'dist')).toEqual(['dist/b.js', 'dist/c.js', 'dist/node_modules/p/d.js']);
   });
 
   test('globs in an output', () => {

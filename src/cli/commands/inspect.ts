@@ -21,7 +21,7 @@ export type InspectCall = Call<(typeof options)[number]>;
 
 export const inspectArtifacts = defineCommand({
   name: 'inspect',
-  positionals: [{ name: 'PATHS', help: "Files or directories (default: the bundles' outputs)" }],
+  positionals: [{ name: 'PATHS', help: "Files, directories or globs (default: the bundles' outputs)" }],
   about:
     'Searches built files for build and server values in every encoding, for values of other stages, and for values that changed since the build. Archives, source maps and data: URIs are unpacked.',
   options,
