@@ -199,8 +199,8 @@ export async function expandPaths(files: Files, paths: readonly string[], root: 
     const isGlob = /[*?[\]{}()!+@]/.test(path) && !files.exists(files.path.resolve(root, path));
     const options = { cwd: root, absolute: true, dot: true, onlyFiles: false, expandDirectories: false };
     const matches = isGlob ? await (await import('tinyglobby')).glob(path, options) : [];
-    const found = matches.map((match) => files.path.normalize(match));
-    expanded.push(...(found.length > 0 ? found : [files.path.resolve(root, path)]));
+    const found = matches.length > 0 ? matches : [path];
+    expanded.push(...found.map((one) => files.path.resolve(root, one)));
   }
   return expanded;
 }

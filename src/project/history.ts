@@ -45,17 +45,19 @@ export function unreadEntries({ files, root }: Project, { unread }: StoredHistor
   return unread.map(({ path, because }) => ({ path: files.shown(path, root), inside: [], because }));
 }
 
-/** Says that version control does not get the history, so that no other machine gets it; undefined if it does. */
-export function hiddenHistory({ files, root }: Project): string | undefined {
+/** A line for each reason why version control does not get the history, so that no other machine gets it. */
+export function hiddenHistory({ files, root }: Project): string[] {
   const entry = files.path.join(root, STATE_FOLDER, HISTORY, 'entry');
   try {
-    if (trackingOf(entry) !== 'ignored') return undefined;
+    if (trackingOf(entry) !== 'ignored') return [];
   } catch (error) {
     if (!(error instanceof Failure)) throw error;
-    return undefined;
+    return [];
   }
   const folder = `${STATE_FOLDER}/${HISTORY}`;
-  return `git ignores ${folder}, so no other machine gets it: remove the rule that \`git check-ignore -v ${folder}\` names (${STATE_FOLDER}/.gitignore keeps the key out)`;
+  return [
+    `git ignores ${folder}, so no other machine gets it: remove the rule that \`git check-ignore -v ${folder}\` names (${STATE_FOLDER}/.gitignore keeps the key out)`,
+  ];
 }
 
 function currentValues(resolutions: readonly Resolution[]): CurrentValue[] {

@@ -132,16 +132,17 @@ export function retireValues(
   });
   if (present.length === 0) return [];
   const recorder = openRecorder(project, world);
+  if (!recorder) throw closedHistory();
   const results = present.map(({ stage, one }) => ({ stage: stage.name, ...recorder.add(stage, one) }));
   const retirements = results.flatMap((one) => ('id' in one ? recorder.retirement(one.id, reason) : []));
   writeEntries(project, recorder.keys, [...recorder.entries, ...retirements]);
   return results.map(({ stage, ...result }) => ({ stage, ...('because' in result && result) }));
 }
 
-/** @throws Failure if this machine cannot read the history: a key of its own would begin a section that nobody else can read */
-function openRecorder(project: Project, world: Pick<World, 'now'>): Recorder {
+/** Undefined if this machine cannot read the history: a key of its own would begin a section that nobody else can read. */
+function openRecorder(project: Project, world: Pick<World, 'now'>): Recorder | undefined {
   const { values, state } = projectHistory(project, []);
-  if (state === 'no key') throw closedHistory();
+  if (state === 'no key') return undefined;
   return new Recorder(sectionKeys(ensureKey(project)), values, today(world));
 }
 
@@ -162,8 +163,8 @@ export function keepReplaced(
   world: Pick<World, 'now'>,
 ): void {
   const replaced = steps.flatMap(({ variable, old }) => (old ? [{ variable, value: old }] : []));
-  if (replaced.length === 0 || projectHistory(project, []).state === 'no key') return;
-  const recorder = openRecorder(project, world);
+  const recorder = replaced.length > 0 ? openRecorder(project, world) : undefined;
+  if (!recorder) return;
   const ids = replaced.map((one) => recorder.add({ name: stage }, one)).flatMap((one) => ('id' in one ? one.id : []));
   const retirements = ids.flatMap((id): Entry[] =>
     host === undefined ? [] : [recorder.retirement(id, `replaced on ${host}`.slice(0, LONGEST_REASON))],

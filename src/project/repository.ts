@@ -1,4 +1,3 @@
-import { hasOwnLayers } from '../core/contract/scopes.js';
 import { isInPackages, isSkippedDirectory, isUsualOutput } from '../core/files/directories.js';
 import { keyFileGlobs, keyFileKind } from '../core/files/keys.js';
 import { isDart, scriptLanguage } from '../core/files/languages.js';
@@ -30,7 +29,7 @@ import type { Check } from './check.js';
 import { type ProjectHistory, projectHistory, unreadEntries } from './history.js';
 import type { ProjectCode } from './lint.js';
 import { type Project, packageFolder } from './open.js';
-import { allStages } from './resolve.js';
+import { otherScopes } from './resolve.js';
 
 /** Checks what the repository discloses: through version control, packed files, pipelines and packages. */
 export const checkRepository: Check<{ code: ProjectCode }> = async (project, { code }, world) => {
@@ -104,8 +103,7 @@ interface KnownValues {
 }
 
 function historyOf(project: Project, stages: readonly Resolution[], world: World): ProjectHistory {
-  const others = [...project.contract.bundles.values()].some(hasOwnLayers) ? allStages(project, world) : [];
-  return projectHistory(project, [...stages, ...others]);
+  return projectHistory(project, [...stages, ...otherScopes(project, undefined, world)]);
 }
 
 /** Reads what the facts consist of, and keeps what cannot be read, and why. */

@@ -25,7 +25,7 @@ export async function run({ words: [variable], options, world }: HistoryCall): P
     return { receipt, ...(url !== undefined && { servedAt: url }) };
   });
   const { state, closed } = history;
-  const hidden = hiddenHistory(project);
+  const [hidden] = hiddenHistory(project);
   const about = {
     ...(variable !== undefined && { variable }),
     ...{

@@ -33,7 +33,7 @@ export async function run({ options, world }: KeyCall): Promise<number> {
     `${style.strong('adder key')}  section ${sectionKeys(key).section}`,
     `  ${placeOf(project, isNew)}`,
     ...openedLines(project, stored),
-    ...hiddenLines(project),
+    ...hiddenHistory(project).map((line) => `  ${line}`),
   ];
   world.stdout.write(`${lines.join('\n')}\n`);
   return stored.unread.length > 0 ? EXIT.unread : EXIT.fine;
@@ -60,11 +60,6 @@ function openedLines(project: Project, stored: StoredHistory): string[] {
   ];
 }
 
-function hiddenLines(project: Project): string[] {
-  const hidden = hiddenHistory(project);
-  return hidden === undefined ? [] : [`  ${hidden}`];
-}
-
 function rotate(project: Project, world: KeyCall['world']): number {
   if (project.givenKey)
     throw new Failure(
@@ -76,7 +71,7 @@ function rotate(project: Project, world: KeyCall['world']): number {
     `a new key is in ${STATE_FOLDER}/key, and opens what the old one opened`,
     `${count(added, 'value')} of this machine recorded again`,
     `next: commit ${STATE_FOLDER}/history, and give the key to pipelines and people: adder key --print`,
-    ...hiddenLines(project),
+    ...hiddenHistory(project).map((line) => `  ${line}`),
   ];
   world.stdout.write(`${lines.join('\n')}\n`);
   return EXIT.fine;

@@ -31,7 +31,6 @@ export async function run({ words: [name = ''], options, world }: RetireCall): P
     retired.length === 0
       ? 'nothing was recorded: such a value cannot be recognised later'
       : `next: change the value, then commit ${STATE_FOLDER}/history (${count(retired.length, 'value')} retired)`;
-  const hidden = hiddenHistory(project);
-  world.stdout.write(`${[`${variable}:`, ...lines, next, ...(hidden === undefined ? [] : [hidden])].join('\n')}\n`);
+  world.stdout.write(`${[`${variable}:`, ...lines, next, ...hiddenHistory(project)].join('\n')}\n`);
   return retired.length === 0 ? EXIT.findings : EXIT.fine;
 }

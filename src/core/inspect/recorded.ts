@@ -55,20 +55,23 @@ function ownerOf(contract: Contract, { variable, stage, reach: then, from, to, b
 
 /**
  * Recorded values at the stretches that a matcher reported.
- * @param hits of recorded values, by the numbers of their owners @param read bytes of the input
+ * @param hits all of them @param first number of the first owner among them @param read bytes of the input
  */
 export function recordedHits(
   { search, owners }: RecordedValues,
   hits: readonly Hit[],
+  first: number,
   read: (from: number, to: number) => Uint8Array,
 ): ValueHit[] {
   const found: ValueHit[] = [];
   for (const { needle, start, end } of hits) {
-    const owner = owners[needle] as Owner;
+    const index = needle - first;
+    const owner = owners[index];
+    if (!owner) continue;
     const isKnown = found.some(
       (one) => wholeOf(one) === owner && one.start < end && start < one.end && !one.owner.part,
     );
-    if (!isKnown) found.push(...search.around(needle, start, end, read).map((one) => valueHit(one, owner)));
+    if (!isKnown) found.push(...search.around(index, start, end, read).map((one) => valueHit(one, owner)));
   }
   return withoutRepeats(found);
 }

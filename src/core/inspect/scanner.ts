@@ -64,13 +64,7 @@ export class Scanner {
     const known = valueHits(wholeForms(values, needles, read), needles);
     if (!recorded) return known;
     const first = this.table.kinds.length - recorded.owners.length;
-    const windows = hits.filter(({ kind }) => kind === WINDOW);
-    const past = recordedHits(
-      recorded,
-      windows.map((hit) => ({ ...hit, needle: hit.needle - first })),
-      read,
-    );
-    return withRecorded(known, past);
+    return withRecorded(known, recordedHits(recorded, hits, first, read));
   }
 
   /** Values in bytes in memory. */

@@ -37,7 +37,7 @@ let sharesMemory: boolean | undefined;
 
 /**
  * Parses with trees in shared memory where Node.js has what that needs (22 and newer): as JSON, a tree takes longer than its parsing.
- * The memory is several gigabytes of addresses, of which few are used; a system that limits addresses refuses it.
+ * A system that limits the address space refuses: several gigabytes are reserved, and little of them is used.
  */
 function parsed(name: string, text: string, options: ParserOptions): ParseResult {
   const { parseSync, rawTransferSupported } = loaded();

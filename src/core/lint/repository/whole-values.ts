@@ -13,7 +13,7 @@ export class WholeValues {
   readonly #recorded: RecordedValues | undefined;
   readonly #matcher: Matcher | undefined;
 
-  /** @param past recorded values, of which the public ones and those in use are left out */
+  /** @param past recorded values; public ones and values in use are not searched for */
   constructor(contract: Contract, stages: readonly Resolution[], past: readonly PastValue[]) {
     this.#needles = wholeNeedles(contract, stages);
     const secrets = past.filter(
@@ -38,8 +38,7 @@ export class WholeValues {
     if (!this.#recorded) return present;
     // The number after the last needle is that of runs.
     const first = this.#needles.length + 1;
-    const windows = hits.flatMap((hit) => (hit.needle < first ? [] : { ...hit, needle: hit.needle - first }));
-    const past = recordedHits(this.#recorded, windows, (from, to) => content.subarray(from, to));
+    const past = recordedHits(this.#recorded, hits, first, (from, to) => content.subarray(from, to));
     return [...present, ...past.filter(({ owner }) => !owner.part)].sort((a, b) => a.start - b.start);
   }
 }

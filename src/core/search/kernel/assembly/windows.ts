@@ -714,10 +714,6 @@ const BEFORE: usize = 256;
 function lookUnescaped(mark: usize, start: usize, to: usize, depth: u32): usize {
   let from = mark;
   while (from > start && mark - from < BEFORE && (load<u8>(from - 1) > 0x20 || looseStride !== 0)) from--;
-  if (looseStride === 0) {
-    const end = endWithoutDigit(from, to);
-    if (end !== 0) return end;
-  }
   const syntax = syntaxOf(load<u8>(mark));
   hasSeveral = false;
   let next = lookWithout(syntax, from, to, depth);
@@ -738,20 +734,6 @@ function lookUnescaped(mark: usize, start: usize, to: usize, depth: u32): usize 
   if ((others & IS_PERCENT) !== 0) lookWithout(IS_PERCENT, from, to, depth);
   if ((others & IS_AMPERSAND) !== 0) lookWithout(IS_AMPERSAND, from, to, depth);
   return next;
-}
-
-/**
- * Where a stretch ends that has no digit, and so no window and no base64: the number of an escaped digit has one too.
- * @returns 0 if the stretch has a digit
- */
-function endWithoutDigit(from: usize, to: usize): usize {
-  for (let at = from; at < to; at += 16) {
-    const blanks = blankBits(at) as u32;
-    const before = blanks === 0 ? 0xffff : (blanks & (0 - blanks)) - 1;
-    if ((digitBits(at) & before) !== 0) return 0;
-    if (blanks !== 0) return min(to, at + (ctz(blanks) as usize));
-  }
-  return to;
 }
 
 /** Marks of the last stretch whose escapes were not decoded, as a set. */
